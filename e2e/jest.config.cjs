@@ -1,0 +1,8 @@
+module.exports = {
+  ...require('../jest.base.cjs'),
+  rootDir: __dirname,
+  displayName: 'e2e',
+  testMatch: ['<rootDir>/**/*.spec.ts'],
+  maxWorkers: 1,
+  testTimeout: 300_000,
+};

@@ -1,0 +1,272 @@
+import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import type { Browser, ElementHandle, Page } from 'puppeteer-core';
+import { signInAs, withBrowser } from '@larder/command/browser';
+import { DEMO_PASSWORD, demoScript } from '@larder/command/demo';
+import { Home } from '@larder/command/home';
+import { Library } from '@larder/command/library';
+import { makePiece, piecesOf, readStrip, STRIP_BLOCKS, stripHeight, type Piece } from '@larder/demo';
+import { ensurePerson, VOLUME_FILE } from '@larder/server';
+
+const PATIENCE_MS = Number(process.env['LARDER_PATIENCE_MS'] ?? 90_000);
+
+/** Waits until something holds; how long that takes decides nothing but when to give up. */
+export async function until<T>(what: string, look: () => Promise<T | null | undefined | false>): Promise<T> {
+  for (
+    const end = Date.now() + PATIENCE_MS;
+    Date.now() < end;
+    await new Promise((resolve) => setTimeout(resolve, 80))
+  ) {
+    const found = await look().catch(() => null);
+    if (found) return found;
+  }
+  throw new Error(`never came: ${what}`);
+}
+
+/** A library with the demo's people and a few of its clips (sequences by their prefix) on a shelf, not yet known to the library. */
+export class Bench {
+  private constructor(
+    readonly folder: string,
+    readonly library: Library,
+  ) {}
+
+  /** @param card clips on a card that lies in the drawer, uncatalogued, and is plugged in from the settings */
+  static async start(files: readonly string[], card: readonly string[] = []): Promise<Bench> {
+    const folder = mkdtempSync(join(tmpdir(), 'larder-e2e-'));
+    const script = demoScript();
+    const make = async (names: readonly string[], root: string, into: string) => {
+      const all = { ...script, storages: script.storages.map((storage) => ({ ...storage, folder: into })) };
+      for (const piece of piecesOf(script))
+        if (names.includes('file' in piece.piece ? piece.piece.file : piece.piece.prefix))
+          await makePiece(join(folder, root), all, flat(piece));
+    };
+    await make(files, 'media', 'shelf');
+    await make(card, 'drawer', 'card');
+    const volumes = {
+      drawer: join(folder, 'drawer'),
+      slots: join(folder, 'slots'),
+      slotNames: ['reader 1', 'reader 2'],
+    };
+    if (card.length > 0) writeFileSync(join(folder, 'drawer/card', VOLUME_FILE), 'card-of-the-test');
+    const library = await Library.open({
+      home: new Home(join(folder, 'home')),
+      port: 0,
+      demoPassword: DEMO_PASSWORD,
+      volumes,
+    });
+    await library.withModels(async () => {
+      for (const { login, name, role } of script.people) await ensurePerson(login, name, role, DEMO_PASSWORD);
+    });
+    library.startWorkers();
+    await library.startServer();
+    return new Bench(folder, library);
+  }
+
+  get base(): string {
+    return `http://127.0.0.1:${this.library.port}`;
+  }
+
+  /** The card, as it lies in the drawer. */
+  get card(): string {
+    return join(this.folder, 'drawer/card');
+  }
+
+  slot(name: string): string {
+    return join(this.folder, 'slots', name, 'card');
+  }
+
+  /** An empty folder beside the shelf. */
+  folderFor(name: string): string {
+    const path = join(this.folder, 'media', name);
+    mkdirSync(path, { recursive: true });
+    return path;
+  }
+
+  get shelf(): string {
+    return join(this.folder, 'media/shelf');
+  }
+
+  /** Puts the shelf into the library, as `person` would, and waits until everything that comes of it is made. */
+  async shelve(person: Window): Promise<void> {
+    await person
+      .post('/api/storages', { name: 'Shelf', rootPath: this.shelf })
+      .then(({ id }) => person.post(`/api/storages/${String(id)}/scan`, undefined));
+    await until('all jobs to end', async () => {
+      const { jobs } = await person.page.evaluate(
+        async () => (await (await fetch('/api/jobs')).json()) as { jobs: { state: string }[] },
+      );
+      return jobs.length > 1 && jobs.every(({ state }) => state === 'done');
+    });
+  }
+
+  async stop(): Promise<void> {
+    await this.library.stop();
+    rmSync(this.folder, { recursive: true, force: true, maxRetries: 5 });
+  }
+}
+
+/** All in one folder. */
+const flat = ({ type, piece }: Piece): Piece => ({ type, piece: { ...piece, folder: 'footage' } }) as Piece;
+
+/** Opens a window of one's own, signed in; requests to anywhere but the library's server are kept in `strays`, complaints in `complaints`. */
+export class Window {
+  readonly strays: string[] = [];
+  readonly complaints: string[] = [];
+
+  private constructor(
+    readonly page: Page,
+    readonly base: string,
+  ) {
+    page.on('request', (request) => {
+      const url = request.url();
+      if (!url.startsWith(`${base}/`) && !/^(data|blob):/.test(url)) this.strays.push(url);
+    });
+    page.on('pageerror', (error) => void this.complaints.push(String(error)));
+    page.on(
+      'console',
+      (message) =>
+        void (
+          message.type() === 'error' &&
+          !/409|422|404/.test(message.text()) &&
+          this.complaints.push(message.text())
+        ),
+    );
+  }
+
+  static async open(browser: Browser, base: string, login: string): Promise<Window> {
+    const context = await browser.createBrowserContext();
+    const window = new Window(await context.newPage(), base);
+    await signInAs(window.page, base, login);
+    return window;
+  }
+
+  /** Goes to a section by its link in the rail, as a person would. */
+  async section(label: string): Promise<void> {
+    await this.clickText('nav.rail a', label);
+  }
+
+  async clickText(selector: string, text: string): Promise<void> {
+    await (await this.withText(selector, text)).click();
+  }
+
+  withText(selector: string, text: string): Promise<ElementHandle<Element>> {
+    return until(`${selector} “${text}”`, async () => {
+      const handle = await this.page.evaluateHandle(
+        (wanted, words) =>
+          [...document.querySelectorAll(wanted)].find(
+            (element) => element.textContent?.includes(words) && (element as HTMLElement).offsetParent !== null,
+          ) ?? null,
+        selector,
+        text,
+      );
+      return handle.asElement() as ElementHandle<Element> | null;
+    });
+  }
+
+  text(selector: string): Promise<string> {
+    return this.page.$eval(selector, (element) => element.textContent?.replace(/\s+/g, ' ').trim() ?? '');
+  }
+
+  async says(selector: string, words: string | RegExp): Promise<true> {
+    let text = 'nothing';
+    const says = async () => {
+      text = await this.text(selector);
+      return typeof words === 'string' ? text.includes(words) : words.test(text);
+    };
+    return until(`${selector} to say ${String(words)}`, says).catch((error: Error) => {
+      throw new Error(`${error.message}; it says: ${text}`);
+    });
+  }
+
+  /** Sends what this person's window could send. */
+  post(path: string, body: unknown): Promise<Record<string, unknown>> {
+    return this.page.evaluate(
+      async (to, text) => {
+        const answer = await fetch(to, {
+          method: 'POST',
+          headers: { 'content-type': 'application/json' },
+          ...(text === undefined ? {} : { body: text }),
+        });
+        return (await answer.json()) as Record<string, unknown>;
+      },
+      path,
+      body === undefined ? undefined : JSON.stringify(body),
+    );
+  }
+
+  /** Writes a search, and waits until the list is the answer to it. */
+  async search(query: string): Promise<void> {
+    // From wherever the focus is: the key works outside fields only.
+    await this.page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+    await this.page.keyboard.press('/');
+    await this.page.keyboard.press('Backspace');
+    if (query) await this.page.keyboard.type(query);
+    await this.page.keyboard.press('Escape');
+    await until(`the answer to ${query}`, () =>
+      this.page.$eval('nl-library .body', (body, asked) => body.getAttribute('data-answered') === asked, query),
+    );
+  }
+
+  async press(...keys: string[]): Promise<void> {
+    for (const key of keys) {
+      const [modifier, name] = key.includes('+') ? key.split('+') : [null, key];
+      if (modifier) await this.page.keyboard.down(modifier as 'Shift');
+      await this.page.keyboard.press(name as 'a');
+      if (modifier) await this.page.keyboard.up(modifier as 'Shift');
+    }
+  }
+
+  async fill(selector: string, text: string): Promise<void> {
+    await this.page.waitForSelector(selector);
+    await this.page.click(selector, { count: 3 });
+    await this.page.keyboard.press('Backspace');
+    await this.page.keyboard.type(text);
+  }
+
+  tile(name: string): Promise<ElementHandle<Element>> {
+    return this.withText('nl-tile', name);
+  }
+
+  /** The frame number that the picture of a player spells at its upper edge, or null. */
+  async frameShown(selector = 'nl-player video'): Promise<number | null> {
+    const brightness = await this.page.$eval(
+      selector,
+      (element, blocks, height45) => {
+        const video = element as HTMLVideoElement;
+        const canvas = document.createElement('canvas');
+        [canvas.width, canvas.height] = [video.videoWidth, video.videoHeight];
+        const context = canvas.getContext('2d') as CanvasRenderingContext2D;
+        context.drawImage(video, 0, 0);
+        const y = Math.max(2, Math.floor((video.videoHeight * height45) / 2));
+        return Array.from(
+          { length: blocks },
+          (_unused, block) =>
+            context.getImageData(Math.floor(((block + 0.5) * video.videoWidth) / blocks), y, 1, 1).data[1] ?? 0,
+        );
+      },
+      STRIP_BLOCKS,
+      stripHeight(450) / 450,
+    );
+    return readStrip(brightness);
+  }
+}
+
+/** A browser that stays open until it is closed by the function given with it. */
+export function opened(): Promise<{ browser: Browser; close: () => Promise<void> }> {
+  return new Promise((resolve, reject) => {
+    const closed = withBrowser(
+      (browser) =>
+        new Promise<void>((end) =>
+          resolve({
+            browser,
+            close: () => {
+              end();
+              return closed;
+            },
+          }),
+        ),
+    );
+    closed.catch(reject);
+  });
+}

@@ -1,0 +1,109 @@
+import { join } from 'node:path';
+import type { Page } from 'puppeteer-core';
+import { signInAs, withBrowser } from './browser';
+import { startDemo } from './demo';
+import { Home, ROOT, runningOn } from './home';
+import { HOST } from './library';
+
+interface Shot {
+  readonly name: string;
+  readonly path: string;
+  readonly theme?: 'dark';
+  /** What is done before the picture is taken. */
+  readonly before?: (page: Page) => Promise<void>;
+}
+
+const press = (key: 'v' | '?') => (page: Page) => page.keyboard.press(key);
+const clickTile = async (page: Page) => {
+  await page.waitForSelector('nl-tile');
+  await page.click('nl-tile');
+};
+
+/** One picture of each main view; both themes are seen among them. */
+const SHOTS: readonly Shot[] = [
+  { name: 'front-page', path: '/' },
+  { name: 'library', path: '/library', before: clickTile },
+  { name: 'library-dark', path: '/library?q=boathouse', theme: 'dark', before: clickTile },
+  { name: 'ledger', path: '/library', before: press('v') },
+  { name: 'bins', path: '/bins/1' },
+  { name: 'projects', path: '/projects' },
+  { name: 'string-out', path: '/string-outs/1' },
+  { name: 'string-out-dark', path: '/string-outs/1', theme: 'dark' },
+  { name: 'storage', path: '/storage' },
+  { name: 'shelf', path: '/storage/1?path=boatyard%2Ftidied&flat=yes' },
+  {
+    name: 'judge',
+    path: '/storage/6?path=B007&look=B007%2FB007C003.mov',
+    before: async (page) => {
+      // The card lies in the drawer until somebody plugs it in.
+      await page.evaluate(() =>
+        fetch('/api/volumes', {
+          method: 'POST',
+          headers: { 'content-type': 'application/json' },
+          body: JSON.stringify({ name: 'card-b007', slot: 'reader 1' }),
+        }),
+      );
+      await page.waitForSelector('nl-shelf-player img', { timeout: 20_000 });
+    },
+  },
+  {
+    name: 'ingest',
+    path: '/storage/6?path=plates',
+    theme: 'dark',
+    before: async (page) => {
+      await page.waitForSelector('.bar .btn-primary:not([disabled])');
+      await page.click('.bar .btn-primary');
+      await page.waitForSelector('.modal-content label.option');
+      await page.click('.modal-content label.option:nth-of-type(2) input');
+    },
+  },
+  { name: 'upload', path: '/upload' },
+  {
+    name: 'upkeep',
+    path: '/upkeep',
+    before: async (page) => {
+      await page.waitForSelector('form.look button:not([disabled])');
+      await page.click('form.look button');
+      await page.waitForSelector('.proposal');
+      await page.click('.proposal .btn');
+    },
+  },
+  { name: 'jobs', path: '/jobs', theme: 'dark' },
+  { name: 'settings', path: '/settings' },
+  { name: 'keys', path: '/library', before: press('?') },
+];
+
+const SETTLE_MS = 900;
+
+/** Takes every picture anew from the demo library: the one that runs, or one started for it. */
+export async function shots(): Promise<void> {
+  const home = new Home();
+  const running = runningOn(home);
+  const library = running ? null : await startDemo(home, 0);
+  const base = `http://${HOST}:${running?.port ?? library?.port ?? 0}`;
+  try {
+    await withBrowser(async (browser) => {
+      const signIn = await browser.newPage();
+      await signIn.goto(`${base}/sign-in`, { waitUntil: 'networkidle2' });
+      await signIn.screenshot({ path: join(ROOT, 'docs/screenshots/sign-in.png') });
+      await signInAs(signIn, base, 'maren');
+      await signIn.close();
+      for (const { name, path, theme, before } of SHOTS) {
+        // Each picture in a window that starts as a new person's would.
+        const page = await browser.newPage();
+        await page.evaluateOnNewDocument(
+          (settings) => localStorage.setItem('neat-larder.settings', settings),
+          JSON.stringify({ theme: theme ?? 'light' }),
+        );
+        await page.goto(base + path, { waitUntil: 'networkidle2' });
+        await before?.(page);
+        await new Promise((resolve) => setTimeout(resolve, SETTLE_MS));
+        await page.screenshot({ path: join(ROOT, `docs/screenshots/${name}.png`) });
+        await page.close();
+        console.log(`  docs/screenshots/${name}.png`);
+      }
+    });
+  } finally {
+    await library?.stop();
+  }
+}

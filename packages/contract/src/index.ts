@@ -1,0 +1,8 @@
+/** What web and server say to each other: every request, answer, error and event. */
+export * from './errors';
+export * from './events';
+export * from './ingest';
+export * from './model';
+export * from './read-body';
+export * from './requests';
+export * from './routes';

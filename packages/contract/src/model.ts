@@ -1,0 +1,320 @@
+import type { FileState, Kind, Verdict } from '@larder/core/fields';
+import type { Alpha } from '@larder/core/ingest';
+import type { EvidenceKind, Likeness, Evidence } from '@larder/core/relink';
+import type { ConformedEvent } from '@larder/core/sequence';
+import type { Gap, KnownState, ShelfCounts, ShelfRow } from '@larder/core/shelf';
+
+/** Milliseconds since 1970 in UTC; every `…Ms` that is a moment is one. */
+export type Moment = number;
+
+export const ROLES = ['manager', 'editor', 'viewer'] as const;
+export type Role = (typeof ROLES)[number];
+
+export interface Person {
+  readonly id: number;
+  readonly login: string;
+  readonly name: string;
+  readonly role: Role;
+}
+
+export const STORAGE_STATES = ['online', 'offline'] as const;
+export type StorageState = (typeof STORAGE_STATES)[number];
+
+export const STORAGE_KINDS = ['local', 'network', 'removable'] as const;
+export type StorageKind = (typeof STORAGE_KINDS)[number];
+
+export interface Storage {
+  readonly id: number;
+  readonly kind: StorageKind;
+  /** By what it is known again under another path; null if it has nothing of the kind. */
+  readonly volume: string | null;
+  /** The library may copy to it. It never alters or deletes what is there. */
+  readonly managed: boolean;
+  /** Files are checked again when their last check is this old; null for never by itself. */
+  readonly verifyDays: number | null;
+  /** Of the whole volume; null where it does not say, or is not mounted. */
+  readonly capacityBytes: number | null;
+  readonly freeBytes: number | null;
+  readonly name: string;
+  readonly rootPath: string;
+  readonly state: StorageState;
+  readonly stateSinceMs: Moment;
+  readonly counts: Readonly<Record<FileState, number>>;
+  readonly bytes: number;
+  readonly lastScan: Job | null;
+}
+
+export const RENDITION_KINDS = ['poster', 'filmstrip', 'peaks', 'proxy', 'mezzanine'] as const;
+export type RenditionKind = (typeof RENDITION_KINDS)[number];
+
+export interface Sound {
+  readonly codec: string;
+  readonly channels: number;
+  readonly layout: string | null;
+  readonly sampleRate: number;
+}
+
+/** Code points of ITU-T H.273 by the names ffprobe gives them; null where the file does not say. */
+export interface ColourTags {
+  readonly primaries: string | null;
+  readonly transfer: string | null;
+  readonly matrix: string | null;
+  readonly range: string | null;
+}
+
+/** Of the whole programme, as ITU-R BS.1770 and EBU Tech 3342 measure it; null below the gate, as in silence. */
+export interface Loudness {
+  readonly integratedLufs: number | null;
+  readonly rangeLu: number | null;
+  readonly truePeakDb: number | null;
+}
+
+export interface Asset {
+  readonly id: number;
+  readonly kind: Kind;
+  readonly name: string;
+  readonly title: string | null;
+  readonly description: string | null;
+  readonly notes: string | null;
+  readonly verdict: Verdict | null;
+  readonly tags: readonly string[];
+  readonly reel: string | null;
+  readonly scene: string | null;
+  readonly take: string | null;
+  readonly place: string | null;
+  readonly shotMs: Moment | null;
+  readonly addedMs: Moment;
+  /** Exact frames a second as a fraction; null without moving picture. */
+  readonly rate: { readonly num: number; readonly den: number; readonly dropFrame: boolean } | null;
+  readonly durationFrames: number | null;
+  readonly durationMs: number | null;
+  /** Start timecode as a frame count at `rate`; null if the file carries none. */
+  readonly startFrame: number | null;
+  readonly width: number | null;
+  readonly height: number | null;
+  readonly codec: string | null;
+  readonly pixelFormat: string | null;
+  readonly colour: ColourTags | null;
+  readonly alpha: Alpha | null;
+  readonly sound: Sound | null;
+  readonly loudness: Loudness | null;
+  /** Sound start in samples since midnight, as a BWF file says. */
+  readonly timeReferenceSamples: number | null;
+  readonly storageId: number;
+  readonly storage: string;
+  /** Path within the storage; for an image sequence that of its first file. */
+  readonly path: string;
+  /** How many files the original is made of: more than one for an image sequence. */
+  readonly files: number;
+  /** Pictures of a sequence that are not there; the one before is held. */
+  readonly gaps: readonly Gap[];
+  /** Paths of the bins it is in. */
+  readonly bins: readonly string[];
+  /** How many other places its file lies at. */
+  readonly otherLocations: number;
+  readonly bytes: number;
+  readonly modifiedMs: Moment;
+  readonly state: FileState;
+  readonly stateSinceMs: Moment;
+  /** Why the file could not be read, or what is not right with it. */
+  readonly reason: string | null;
+  readonly renditions: readonly RenditionKind[];
+}
+
+export interface Change {
+  readonly revision: number;
+  readonly group: string;
+  readonly atMs: Moment;
+  readonly by: string | null;
+  readonly action: string;
+  readonly before: Readonly<Record<string, unknown>>;
+  readonly after: Readonly<Record<string, unknown>>;
+}
+
+export const JOB_KINDS = ['scan', 'ingest', 'poster', 'renditions', 'mezzanine', 'verify', 'find-missing'] as const;
+export type JobKind = (typeof JOB_KINDS)[number];
+export const JOB_STATES = ['queued', 'running', 'paused', 'done', 'failed', 'cancelled'] as const;
+export type JobState = (typeof JOB_STATES)[number];
+
+export interface Job {
+  readonly id: number;
+  readonly kind: JobKind;
+  /** What it works on, for reading. */
+  readonly subject: string;
+  readonly state: JobState;
+  readonly done: number;
+  /** Null while not known. */
+  readonly total: number | null;
+  readonly unit: string;
+  /** Units a second of late; null while not known. */
+  readonly speed: number | null;
+  readonly priority: number;
+  readonly message: string | null;
+  readonly attempts: number;
+  readonly worker: string | null;
+  readonly createdMs: Moment;
+  readonly startedMs: Moment | null;
+  readonly endedMs: Moment | null;
+  readonly updatedMs: Moment;
+  readonly storageId: number | null;
+  readonly assetId: number | null;
+}
+
+export interface ScanResult {
+  readonly seen: number;
+  readonly added: number;
+  readonly unchanged: number;
+  readonly changed: number;
+  readonly missing: number;
+  readonly back: number;
+  readonly unreadable: number;
+  /** New paths that are byte for byte a missing asset: left for relinking, so that no second asset is made. */
+  readonly foundAgain: readonly string[];
+  /** Folders that could not be read. Their files were left as they stood. */
+  readonly unreadableFolders: readonly string[];
+  /** What somebody should know of a scan that otherwise went well. */
+  readonly remark: string | null;
+}
+
+/** A folder to scan; the empty path is the storage itself. */
+export interface ScanFolder {
+  readonly path: string;
+  /** With all folders below it. */
+  readonly deep: boolean;
+}
+
+export const FOLDER_SCAN_STATES = ['not-scanned', 'queued', 'scanning', 'scanned', 'interrupted', 'failed'] as const;
+export type FolderScanState = (typeof FOLDER_SCAN_STATES)[number];
+
+/** The last scan that took a folder in. */
+export interface FolderScan {
+  readonly state: FolderScanState;
+  readonly jobId: number | null;
+  readonly done: number;
+  readonly total: number | null;
+  readonly atMs: Moment | null;
+  readonly by: string | null;
+  readonly message: string | null;
+}
+
+export interface ShelfFolder {
+  readonly path: string;
+  readonly name: string;
+  /** What lies in it and below it. `new` is null where it was too much to look through at once. */
+  readonly counts: Readonly<Record<KnownState, number>> & { readonly new: number | null };
+  readonly scan: FolderScan;
+}
+
+/** A folder of a storage, beside what the library has of it. */
+export interface ShelfAnswer {
+  readonly path: string;
+  /** False where the storage is not mounted: then this is what the catalogue knows. */
+  readonly mounted: boolean;
+  readonly scan: FolderScan;
+  readonly folders: readonly ShelfFolder[];
+  readonly counts: ShelfCounts;
+  readonly total: number;
+  readonly offset: number;
+  readonly rows: readonly ShelfRow[];
+  /** Files that are neither footage nor sound, nor go with any. */
+  readonly others: number;
+  /** Files whose names are not UTF-8: they cannot be asked for until somebody renames them. */
+  readonly unnameable: number;
+}
+
+export interface RelinkMatch {
+  readonly storageId: number;
+  readonly storage: string;
+  readonly path: string;
+  readonly likeness: Likeness;
+  readonly probability: number;
+  readonly evidence: readonly Evidence[];
+  readonly blockedBy: readonly EvidenceKind[];
+  /** The asset that has this file now, if one does. Only one that nobody logged or used may be folded into the mended one. */
+  readonly catalogued: { readonly assetId: number; readonly untouched: boolean } | null;
+}
+
+export interface RelinkProposal {
+  readonly assetId: number;
+  readonly name: string;
+  readonly lastSeen: string;
+  readonly state: FileState;
+  readonly matches: readonly RelinkMatch[];
+}
+
+export interface RelinkReport {
+  readonly job: Job;
+  readonly looked: number;
+  readonly proposals: readonly RelinkProposal[];
+}
+
+export interface LiveBin {
+  readonly id: number;
+  readonly name: string;
+  readonly query: string;
+  readonly count: number;
+  readonly by: string | null;
+  readonly createdMs: Moment;
+}
+
+export interface StringOutItemRow {
+  readonly id: string;
+  readonly assetId: number;
+  readonly in: number;
+  readonly out: number;
+}
+
+export interface StringOutSummary {
+  readonly id: number;
+  readonly projectId: number;
+  readonly name: string;
+  readonly counting: string;
+  readonly items: number;
+  readonly updatedMs: Moment;
+}
+
+export interface StringOutFull {
+  readonly id: number;
+  readonly projectId: number;
+  readonly name: string;
+  readonly counting: string;
+  readonly startFrame: number;
+  /** Goes up with every save; a save names the one it started from. */
+  readonly version: number;
+  readonly items: readonly StringOutItemRow[];
+}
+
+export interface Project {
+  readonly id: number;
+  readonly name: string;
+  readonly description: string | null;
+  readonly counting: string;
+  readonly by: string | null;
+  readonly createdMs: Moment;
+  readonly stringOuts: readonly StringOutSummary[];
+}
+
+export interface ConformAnswer {
+  readonly title: string;
+  readonly counting: string;
+  readonly clean: boolean;
+  readonly events: readonly (Omit<ConformedEvent, 'media'> & {
+    readonly asset: { readonly id: number; readonly name: string } | null;
+    readonly words: readonly string[];
+  })[];
+  /** What could not be read of the list itself. */
+  readonly issues: readonly string[];
+}
+
+export interface LibraryStatus {
+  readonly revision: number;
+  readonly assets: number;
+  readonly byState: Readonly<Record<FileState, number>>;
+  readonly byKind: Readonly<Record<string, number>>;
+  readonly untagged: number;
+  readonly unreadable: number;
+  /** Assets by the day they were shot on, `yyyy-mm-dd`, ascending. */
+  readonly shotDays: readonly { readonly day: string; readonly count: number }[];
+  readonly jobs: Readonly<Record<JobState, number>>;
+  readonly recent: readonly number[];
+}

@@ -1,0 +1,160 @@
+import { assetEditSchema, FIELDS, trimmed, type FieldId } from '@larder/core/fields';
+import { innerPath } from '@larder/core/ingest';
+import { SHELF_STATES } from '@larder/core/shelf';
+import { COUNTING_IDS } from '@larder/core/timecode';
+import { array, boolean, number, object, string, type InferType } from 'yup';
+import { JOB_KINDS, STORAGE_KINDS, type JobKind, type StorageKind } from './model';
+import { id, name } from './schemas';
+
+const counting = string().oneOf(COUNTING_IDS, 'That is no frame rate known here.').required();
+const query = string().max(2000, 'A search has at most 2,000 characters.').default('');
+
+/** More rows than fit on any screen, few enough to send while someone scrolls. */
+export const MAX_WINDOW = 500;
+
+export const signInSchema = object({
+  login: trimmed().max(80).required('Who are you?'),
+  password: string().max(200).required('A password is needed.'),
+}).noUnknown();
+
+const sort = object({
+  field: string<FieldId>()
+    .oneOf(
+      FIELDS.map((field) => field.id),
+      'There is no such field to sort by.',
+    )
+    .default('name'),
+  descending: boolean().default(false),
+}).noUnknown();
+
+export const searchSchema = object({
+  query,
+  sort: sort.default({ field: 'name', descending: false }),
+  offset: number().integer().min(0).default(0),
+  limit: number().integer().min(0).max(MAX_WINDOW).default(100),
+  /** The answer shows at least what was written up to this revision. */
+  atLeast: number().integer().min(0).default(0),
+}).noUnknown();
+
+export const idsSchema = searchSchema.shape({ limit: number().integer().min(0).max(100_000).default(100_000) });
+export const rowsSchema = object({ ids: array(id.required()).max(MAX_WINDOW).required() }).noUnknown();
+export const facetSchema = object({
+  query,
+  field: string<FieldId>()
+    .oneOf(FIELDS.map((field) => field.id))
+    .required(),
+  atLeast: number().integer().min(0).default(0),
+}).noUnknown();
+export const undoSchema = object({ group: string().max(40).required() }).noUnknown();
+export const liveBinSchema = object({
+  name,
+  query: query.min(1, 'A live bin needs a search: an empty one would hold the whole library.').required(),
+}).noUnknown();
+export const renameSchema = object({ name }).noUnknown();
+export const storageSchema = object({
+  name,
+  rootPath: trimmed()
+    .matches(/^\//, 'The folder is an absolute path on the server, such as /media/shelf.')
+    .max(1000)
+    .required('The folder is needed.'),
+  /** Null to have it told by where the folder lies. */
+  kind: string<StorageKind>()
+    .oneOf(STORAGE_KINDS, 'A storage is local, network or removable.')
+    .nullable()
+    .default(null),
+  managed: boolean().default(false),
+}).noUnknown();
+export const storageChangeSchema = object({
+  name,
+  kind: string<StorageKind>().oneOf(STORAGE_KINDS, 'A storage is local, network or removable.').required(),
+  managed: boolean().required(),
+  /** Every file is checked again when its last check is this old; null for never by itself. */
+  verifyDays: number().integer().min(1, 'At least a day.').max(3650, 'At most ten years.').nullable().default(null),
+}).noUnknown();
+export const jobPrioritySchema = object({ when: string().oneOf(['first', 'last']).required() }).noUnknown();
+export const firstSchema = object({ assetId: id.required() }).noUnknown();
+export const jobLimitsSchema = object({
+  limits: array(
+    object({
+      kind: string<JobKind>().oneOf(JOB_KINDS).required(),
+      most: number().integer().min(1, 'At least one at a time.').max(256, 'At most 256 at a time.').required(),
+    }).noUnknown(),
+  )
+    .max(JOB_KINDS.length)
+    .required(),
+}).noUnknown();
+export const scanSchema = object({
+  folders: array(object({ path: innerPath.default(''), deep: boolean().default(true) }).noUnknown())
+    .max(1000, 'At most 1,000 folders at once.')
+    .default([]),
+}).noUnknown();
+export const browseSchema = object({
+  path: innerPath.default(''),
+  /** Everything below in one list, instead of the folder alone. */
+  flat: boolean().default(false),
+  only: array(string().oneOf(SHELF_STATES).required()).default([]),
+  offset: number().integer().min(0).default(0),
+  limit: number().integer().min(0).max(MAX_WINDOW).default(200),
+}).noUnknown();
+export const findMissingSchema = object({
+  storageId: id.required('Choose a storage to look in.'),
+  folder: innerPath.default(''),
+  assetIds: array(id.required()).max(100_000).default([]),
+}).noUnknown();
+export const mendSchema = object({
+  links: array(
+    object({
+      assetId: id.required(),
+      storageId: id.required(),
+      path: string().min(1).max(2000).required(),
+    }).noUnknown(),
+  )
+    .min(1, 'Choose at least one link to mend.')
+    .max(10_000)
+    .required(),
+}).noUnknown();
+export const projectSchema = object({
+  name,
+  description: string().max(2000).nullable().default(null),
+  counting,
+}).noUnknown();
+export const stringOutItemSchema = object({
+  id: string().min(1).max(40).required(),
+  assetId: id.required(),
+  in: number().integer().min(0).required(),
+  out: number().integer().moreThan(0).required(),
+}).noUnknown();
+export const newStringOutSchema = object({
+  name,
+  projectId: id.required(),
+  assetIds: array(id.required()).max(2000).default([]),
+}).noUnknown();
+export const saveStringOutSchema = object({
+  name,
+  version: number().integer().min(1).required(),
+  items: array(stringOutItemSchema).max(5000).required(),
+}).noUnknown();
+export const pullSchema = object({ assetIds: array(id.required()).max(10_000).required() }).noUnknown();
+export const conformSchema = object({
+  fileName: string().max(300).required(),
+  text: string().max(20_000_000).required(),
+  counting: counting.default('25'),
+}).noUnknown();
+
+export type SignIn = InferType<typeof signInSchema>;
+export type SearchQuery = InferType<typeof searchSchema>;
+export type NewLiveBin = InferType<typeof liveBinSchema>;
+export type NewStorage = InferType<typeof storageSchema>;
+/** What has to be said of a storage; the rest has defaults. */
+export type StorageAsked = Pick<NewStorage, 'name' | 'rootPath'> & Partial<NewStorage>;
+export type StorageChange = InferType<typeof storageChangeSchema>;
+export type JobLimits = InferType<typeof jobLimitsSchema>;
+export type Scan = InferType<typeof scanSchema>;
+export type Browse = InferType<typeof browseSchema>;
+export type NewProject = InferType<typeof projectSchema>;
+export type NewStringOut = InferType<typeof newStringOutSchema>;
+export type SaveStringOut = InferType<typeof saveStringOutSchema>;
+export type FindMissing = InferType<typeof findMissingSchema>;
+export type Mend = InferType<typeof mendSchema>;
+export type ConformRequest = InferType<typeof conformSchema>;
+export { assetEditSchema };

@@ -1,0 +1,208 @@
+import type { AssetEdit, FieldId } from '@larder/core/fields';
+import type { AnySchema } from 'yup';
+import type {
+  Asset,
+  Change,
+  ConformAnswer,
+  Job,
+  LibraryStatus,
+  LiveBin,
+  Person,
+  Project,
+  RelinkReport,
+  ShelfAnswer,
+  Storage,
+  StringOutFull,
+} from './model';
+import * as ingest from './ingest';
+import * as request from './requests';
+
+/** What a person does with a route; `may` on the server decides who may. `open` needs no sign-in. */
+export const ACTIONS = ['open', 'look', 'log', 'cut', 'keep'] as const;
+export type Action = (typeof ACTIONS)[number];
+
+/** One way in. `Body` and `Answer` are types only; the schema is what both sides check the body with. */
+export interface Route<Body = unknown, Answer = unknown> {
+  readonly method: 'GET' | 'POST' | 'PUT' | 'DELETE';
+  /** `:id` in the path stands for a number. */
+  readonly path: string;
+  readonly action: Action;
+  readonly body: AnySchema | null;
+  readonly types?: { readonly body: Body; readonly answer: Answer };
+}
+
+const route = <Body, Answer>(
+  method: Route['method'],
+  path: string,
+  action: Action,
+  body: AnySchema | null = null,
+): Route<Body, Answer> => ({ method, path, action, body });
+
+export interface SearchWindow {
+  readonly total: number;
+  readonly offset: number;
+  /** The revision of the library that the answer shows. */
+  readonly revision: number;
+  readonly assets: readonly Asset[];
+}
+
+/** What became of an edit: the revision it made and the group by which it can be undone. */
+export interface Written {
+  readonly revision: number;
+  readonly group: string;
+  readonly changed: number;
+}
+
+export const ROUTES = {
+  session: route<null, { person: Person } | { person: null }>('GET', '/api/session', 'open'),
+  signIn: route<request.SignIn, { person: Person }>('POST', '/api/session', 'open', request.signInSchema),
+  signOut: route<null, null>('DELETE', '/api/session', 'open'),
+  demoPeople: route<null, { people: readonly Person[]; password: string | null }>('GET', '/api/demo-people', 'open'),
+  status: route<null, LibraryStatus>('GET', '/api/status', 'look'),
+
+  search: route<Partial<request.SearchQuery>, SearchWindow>('POST', '/api/search', 'look', request.searchSchema),
+  searchIds: route<Partial<request.SearchQuery>, { ids: readonly number[]; revision: number }>(
+    'POST',
+    '/api/search/ids',
+    'look',
+    request.idsSchema,
+  ),
+  facet: route<
+    { query: string; field: FieldId; atLeast?: number },
+    { values: readonly { value: string; count: number }[] }
+  >('POST', '/api/search/facet', 'look', request.facetSchema),
+  rows: route<{ ids: readonly number[] }, { assets: readonly Asset[]; revision: number }>(
+    'POST',
+    '/api/assets/rows',
+    'look',
+    request.rowsSchema,
+  ),
+  history: route<null, { changes: readonly Change[] }>('GET', '/api/assets/:id/history', 'look'),
+  edit: route<AssetEdit, Written>('POST', '/api/assets/edit', 'log', request.assetEditSchema),
+  undo: route<{ group: string }, Written>('POST', '/api/undo', 'log', request.undoSchema),
+  tags: route<null, { tags: readonly { name: string; uses: number }[] }>('GET', '/api/tags', 'look'),
+
+  liveBins: route<null, { bins: readonly LiveBin[] }>('GET', '/api/live-bins', 'look'),
+  newLiveBin: route<request.NewLiveBin, LiveBin>('POST', '/api/live-bins', 'log', request.liveBinSchema),
+  changeLiveBin: route<request.NewLiveBin, LiveBin>('PUT', '/api/live-bins/:id', 'log', request.liveBinSchema),
+  removeLiveBin: route<null, null>('DELETE', '/api/live-bins/:id', 'log'),
+
+  storages: route<null, { storages: readonly Storage[] }>('GET', '/api/storages', 'look'),
+  newStorage: route<request.StorageAsked, Storage>('POST', '/api/storages', 'keep', request.storageSchema),
+  scan: route<Partial<request.Scan>, { job: Job }>('POST', '/api/storages/:id/scan', 'keep', request.scanSchema),
+  browse: route<Partial<request.Browse>, ShelfAnswer>('POST', '/api/storages/:id/browse', 'look', request.browseSchema),
+  folders: route<null, { folders: readonly string[] }>('GET', '/api/storages/:id/folders', 'look'),
+  changeStorage: route<request.StorageChange, Storage>('PUT', '/api/storages/:id', 'keep', request.storageChangeSchema),
+  inspect: route<ingest.Inspect, ingest.Inspection>('POST', '/api/storages/:id/inspect', 'look', ingest.inspectSchema),
+  listen: route<ingest.Inspect, ingest.ChannelPeaks>('POST', '/api/storages/:id/listen', 'look', ingest.inspectSchema),
+  twins: route<Partial<ingest.TwinsAsked>, { twins: readonly ingest.Twin[]; looked: number; total: number }>(
+    'POST',
+    '/api/storages/:id/twins',
+    'look',
+    ingest.twinsSchema,
+  ),
+  ingest: route<ingest.Ingest, { job: Job }>('POST', '/api/storages/:id/ingest', 'keep', ingest.ingestSchema),
+  ingestReport: route<null, ingest.IngestReport>('GET', '/api/jobs/:id/items', 'look'),
+  /** Everything of a batch has been sent: what becomes of it. */
+  ingestUpload: route<ingest.Upload, { job: Job }>('POST', '/api/uploads', 'log', ingest.uploadSchema),
+  volumes: route<null, { volumes: readonly ingest.SimulatedVolume[]; slots: readonly string[] }>(
+    'GET',
+    '/api/volumes',
+    'look',
+  ),
+  mountVolume: route<ingest.Mount, { volumes: readonly ingest.SimulatedVolume[] }>(
+    'POST',
+    '/api/volumes',
+    'keep',
+    ingest.mountSchema,
+  ),
+
+  presets: route<null, { presets: readonly ingest.Preset[] }>('GET', '/api/presets', 'look'),
+  newPreset: route<ingest.NewPreset, { id: number }>('POST', '/api/presets', 'keep', ingest.presetSchema),
+  changePreset: route<ingest.NewPreset, { id: number }>('PUT', '/api/presets/:id', 'keep', ingest.presetSchema),
+  removePreset: route<null, null>('DELETE', '/api/presets/:id', 'keep'),
+  watches: route<null, { watches: readonly ingest.WatchFolder[] }>('GET', '/api/watches', 'look'),
+  newWatch: route<ingest.NewWatch, { id: number }>('POST', '/api/watches', 'keep', ingest.watchSchema),
+  changeWatch: route<ingest.NewWatch, { id: number }>('PUT', '/api/watches/:id', 'keep', ingest.watchSchema),
+  removeWatch: route<null, null>('DELETE', '/api/watches/:id', 'keep'),
+
+  bins: route<null, { bins: readonly ingest.Bin[] }>('GET', '/api/bins', 'look'),
+  newBin: route<ingest.NewBin, { id: number }>('POST', '/api/bins', 'log', ingest.binSchema),
+  changeBin: route<ingest.NewBin, { id: number }>('PUT', '/api/bins/:id', 'log', ingest.binSchema),
+  removeBin: route<null, null>('DELETE', '/api/bins/:id', 'log'),
+  binAssets: route<Partial<ingest.BinAssets>, Written>('PUT', '/api/bins/:id/assets', 'log', ingest.binAssetsSchema),
+
+  verify: route<Partial<ingest.Verify>, { job: Job }>('POST', '/api/verify', 'keep', ingest.verifySchema),
+  fixity: route<null, ingest.FixitySummary>('GET', '/api/fixity', 'look'),
+  fixityOf: route<null, { checks: readonly ingest.FixityCheck[] }>('GET', '/api/assets/:id/fixity', 'look'),
+  locations: route<null, { locations: readonly ingest.Location[] }>('GET', '/api/assets/:id/locations', 'look'),
+
+  jobs: route<null, { jobs: readonly Job[] }>('GET', '/api/jobs', 'look'),
+  cancelJob: route<null, { job: Job }>('POST', '/api/jobs/:id/cancel', 'keep'),
+  retryJob: route<null, { job: Job }>('POST', '/api/jobs/:id/retry', 'keep'),
+  pauseJob: route<null, { job: Job }>('POST', '/api/jobs/:id/pause', 'keep'),
+  resumeJob: route<null, { job: Job }>('POST', '/api/jobs/:id/resume', 'keep'),
+  jobPriority: route<{ when: string }, { job: Job }>(
+    'PUT',
+    '/api/jobs/:id/priority',
+    'keep',
+    request.jobPrioritySchema,
+  ),
+  jobLimits: route<null, request.JobLimits>('GET', '/api/job-limits', 'look'),
+  setJobLimits: route<request.JobLimits, request.JobLimits>('PUT', '/api/job-limits', 'keep', request.jobLimitsSchema),
+  /** Somebody looks at this asset: what is still to be made of it goes before everything else. */
+  first: route<{ assetId: number }, null>('POST', '/api/jobs/first', 'look', request.firstSchema),
+
+  findMissing: route<request.FindMissing, { job: Job }>('POST', '/api/relink/find', 'keep', request.findMissingSchema),
+  relinkReport: route<null, RelinkReport>('GET', '/api/relink/:id', 'look'),
+  mend: route<request.Mend, Written & { folded: readonly number[] }>(
+    'POST',
+    '/api/relink/mend',
+    'keep',
+    request.mendSchema,
+  ),
+
+  pull: route<null, { assetIds: readonly number[] }>('GET', '/api/pull', 'look'),
+  setPull: route<{ assetIds: readonly number[] }, { assetIds: readonly number[] }>(
+    'PUT',
+    '/api/pull',
+    'look',
+    request.pullSchema,
+  ),
+  projects: route<null, { projects: readonly Project[] }>('GET', '/api/projects', 'look'),
+  newProject: route<request.NewProject, Project>('POST', '/api/projects', 'cut', request.projectSchema),
+  newStringOut: route<request.NewStringOut, StringOutFull>(
+    'POST',
+    '/api/string-outs',
+    'cut',
+    request.newStringOutSchema,
+  ),
+  stringOut: route<null, StringOutFull>('GET', '/api/string-outs/:id', 'look'),
+  saveStringOut: route<request.SaveStringOut, StringOutFull>(
+    'PUT',
+    '/api/string-outs/:id',
+    'cut',
+    request.saveStringOutSchema,
+  ),
+  removeStringOut: route<null, null>('DELETE', '/api/string-outs/:id', 'cut'),
+  conform: route<request.ConformRequest, ConformAnswer>('POST', '/api/conform', 'look', request.conformSchema),
+} as const satisfies Record<string, Route>;
+
+export type RouteName = keyof typeof ROUTES;
+export type BodyOf<Name extends RouteName> = NonNullable<(typeof ROUTES)[Name]['types']>['body'];
+export type AnswerOf<Name extends RouteName> = NonNullable<(typeof ROUTES)[Name]['types']>['answer'];
+
+/** Files that the browser fetches by address. */
+export const FILE_PATHS = {
+  rendition: (assetId: number, kind: string) => `/files/${assetId}/${kind}`,
+  original: (assetId: number) => `/files/${assetId}/original`,
+  cutList: (stringOutId: number, format: 'edl' | 'otio') => `/files/string-outs/${stringOutId}.${format}`,
+  events: '/api/events',
+  /** A file of a storage that need not be catalogued: as it is, one frame of it, or made playable on the fly. */
+  shelfFile: (storageId: number, path: string) => `/files/shelf/${storageId}/file?path=${encodeURIComponent(path)}`,
+  shelfFrame: (storageId: number, path: string, frame: number, sequenceRate: string | null) =>
+    `/files/shelf/${storageId}/frame?path=${encodeURIComponent(path)}&frame=${frame}${sequenceRate ? `&rate=${sequenceRate}` : ''}`,
+  shelfPlay: (storageId: number, path: string, frame: number, sequenceRate: string | null) =>
+    `/files/shelf/${storageId}/play?path=${encodeURIComponent(path)}&frame=${frame}${sequenceRate ? `&rate=${sequenceRate}` : ''}`,
+  uploads: '/files/uploads',
+} as const;

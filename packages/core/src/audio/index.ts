@@ -1,0 +1,3 @@
+/** Sound as numbers: peaks for drawing, loudness. */
+export * from './loudness';
+export * from './peaks';

@@ -1,0 +1,4 @@
+/** The registry of fields: what can be known of an asset, in which unit, and under which names. */
+export * from './fold';
+export * from './registry';
+export * from './schema';

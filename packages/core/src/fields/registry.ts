@@ -1,0 +1,217 @@
+/** How a field's value is kept and compared. Numbers carry the unit named here, always as integers where the unit allows. */
+export const FIELD_TYPES = ['text', 'choice', 'tags', 'durationMs', 'bytes', 'dateMs', 'number'] as const;
+export type FieldType = (typeof FIELD_TYPES)[number];
+
+export const KINDS = ['video', 'audio', 'still', 'sequence', 'document', 'unreadable'] as const;
+export type Kind = (typeof KINDS)[number];
+
+/** The camera report's verdict on a take. */
+export const VERDICTS = ['circled', 'hold', 'ng'] as const;
+export type Verdict = (typeof VERDICTS)[number];
+
+/** Where an original stands: `offline` means its storage is not mounted, `missing` that the storage is there and the file is not. */
+export const FILE_STATES = ['online', 'offline', 'missing', 'changed'] as const;
+export type FileState = (typeof FILE_STATES)[number];
+
+export const FIELD_GROUPS = ['logged', 'slate', 'picture', 'sound', 'file'] as const;
+export type FieldGroup = (typeof FIELD_GROUPS)[number];
+
+export interface Field {
+  readonly id: string;
+  readonly label: string;
+  readonly type: FieldType;
+  readonly group: FieldGroup;
+  /** Other names under which the search language knows the field. */
+  readonly aliases?: readonly string[];
+  /** Plain words of a search look into it. */
+  readonly plain?: true;
+  /** A person may change it. */
+  readonly editable?: true;
+  readonly choices?: readonly string[];
+  readonly help: string;
+  /** The element of an open metadata standard that carries the same thing. */
+  readonly standard?: {
+    readonly dublinCore?: string;
+    readonly xmp?: string;
+    readonly ixml?: string;
+    readonly ebuCore?: string;
+  };
+}
+
+/** Every field, in the order in which screens show them. Adding one here makes it searchable, sortable and documented. */
+export const FIELDS = [
+  {
+    id: 'title',
+    label: 'Title',
+    type: 'text',
+    group: 'logged',
+    plain: true,
+    editable: true,
+    help: 'What the clip is called by people.',
+    standard: { dublinCore: 'title', xmp: 'dc:title', ebuCore: 'title' },
+  },
+  {
+    id: 'description',
+    label: 'Description',
+    type: 'text',
+    group: 'logged',
+    plain: true,
+    editable: true,
+    help: 'What is seen and heard.',
+    standard: { dublinCore: 'description', xmp: 'dc:description', ebuCore: 'description' },
+  },
+  {
+    id: 'tag',
+    label: 'Tags',
+    type: 'tags',
+    group: 'logged',
+    aliases: ['tags'],
+    plain: true,
+    editable: true,
+    help: 'Controlled words.',
+    standard: { dublinCore: 'subject', xmp: 'dc:subject' },
+  },
+  {
+    id: 'verdict',
+    label: 'Verdict',
+    type: 'choice',
+    group: 'logged',
+    choices: VERDICTS,
+    editable: true,
+    help: 'Circled, hold or NG, as on the camera report.',
+    standard: { ixml: 'CIRCLED' },
+  },
+  {
+    id: 'notes',
+    label: 'Notes',
+    type: 'text',
+    group: 'logged',
+    aliases: ['note'],
+    plain: true,
+    editable: true,
+    help: 'Remarks for colleagues.',
+    standard: { ixml: 'NOTE' },
+  },
+  { id: 'name', label: 'Name', type: 'text', group: 'file', plain: true, help: 'The name of the file.' },
+  {
+    id: 'kind',
+    label: 'Kind',
+    type: 'choice',
+    group: 'file',
+    choices: KINDS,
+    help: 'Video, audio, still, image sequence, document, or unreadable.',
+    standard: { dublinCore: 'type' },
+  },
+  {
+    id: 'reel',
+    label: 'Reel',
+    type: 'text',
+    group: 'slate',
+    plain: true,
+    help: 'The reel, tape or card the clip was recorded on.',
+    standard: { ixml: 'TAPE', xmp: 'xmpDM:tapeName' },
+  },
+  {
+    id: 'scene',
+    label: 'Scene',
+    type: 'text',
+    group: 'slate',
+    plain: true,
+    help: 'Scene, as slated.',
+    standard: { ixml: 'SCENE', xmp: 'xmpDM:scene' },
+  },
+  {
+    id: 'take',
+    label: 'Take',
+    type: 'text',
+    group: 'slate',
+    help: 'Take, as slated.',
+    standard: { ixml: 'TAKE', xmp: 'xmpDM:takeNumber' },
+  },
+  {
+    id: 'duration',
+    label: 'Duration',
+    type: 'durationMs',
+    group: 'picture',
+    help: 'Length in time.',
+    standard: { ebuCore: 'duration', xmp: 'xmpDM:duration' },
+  },
+  {
+    id: 'rate',
+    label: 'Rate',
+    type: 'choice',
+    group: 'picture',
+    aliases: ['fps'],
+    help: 'Frames per second, with df for drop-frame.',
+    standard: { xmp: 'xmpDM:videoFrameRate', ebuCore: 'frameRate' },
+  },
+  { id: 'width', label: 'Width', type: 'number', group: 'picture', help: 'Pixels across.' },
+  { id: 'height', label: 'Height', type: 'number', group: 'picture', help: 'Pixels down.' },
+  {
+    id: 'codec',
+    label: 'Codec',
+    type: 'choice',
+    group: 'picture',
+    help: 'How picture or sound is encoded.',
+    standard: { dublinCore: 'format' },
+  },
+  { id: 'channels', label: 'Channels', type: 'number', group: 'sound', help: 'Channels of sound.' },
+  {
+    id: 'shot',
+    label: 'Shot on',
+    type: 'dateMs',
+    group: 'slate',
+    aliases: ['date', 'created'],
+    help: 'When it was recorded, as the file says.',
+    standard: { dublinCore: 'created', xmp: 'xmp:CreateDate' },
+  },
+  {
+    id: 'place',
+    label: 'Place',
+    type: 'text',
+    group: 'slate',
+    plain: true,
+    help: 'Where it was recorded.',
+    standard: { dublinCore: 'coverage' },
+  },
+  {
+    id: 'bin',
+    label: 'Bins',
+    type: 'tags',
+    group: 'logged',
+    aliases: ['in'],
+    help: 'The bins it has been put into, by their paths.',
+  },
+  { id: 'storage', label: 'Storage', type: 'choice', group: 'file', help: 'The storage that holds the original.' },
+  { id: 'path', label: 'Path', type: 'text', group: 'file', help: 'The path of the original within its storage.' },
+  {
+    id: 'state',
+    label: 'State',
+    type: 'choice',
+    group: 'file',
+    aliases: ['is'],
+    choices: FILE_STATES,
+    help: 'Online, offline, missing or changed.',
+  },
+  { id: 'size', label: 'Size', type: 'bytes', group: 'file', help: 'Size of the original.' },
+  { id: 'added', label: 'Added', type: 'dateMs', group: 'file', help: 'When it was catalogued.' },
+] as const satisfies readonly Field[];
+
+export type FieldId = (typeof FIELDS)[number]['id'];
+export type EditableFieldId = Extract<(typeof FIELDS)[number], { editable: true }>['id'];
+
+const byName = new Map<string, Field & { id: FieldId }>();
+for (const field of FIELDS as readonly (Field & { id: FieldId })[])
+  for (const name of [field.id, ...(field.aliases ?? [])]) byName.set(name, field);
+
+/** The field of that id or alias, in any case; undefined if there is none. */
+export const fieldNamed = (name: string): (Field & { id: FieldId }) | undefined => byName.get(name.toLowerCase());
+export const FIELD_NAMES: readonly string[] = [...byName.keys()];
+export const fieldById = (id: FieldId): Field & { id: FieldId } => byName.get(id) as Field & { id: FieldId };
+export const PLAIN_FIELDS: readonly FieldId[] = (FIELDS as readonly (Field & { id: FieldId })[])
+  .filter((field) => field.plain)
+  .map((field) => field.id);
+
+/** What one asset says in each field; text and choices as strings, tags as a list, all else as numbers in the field's unit. */
+export type FieldValue = string | number | readonly string[];
+export type FieldValues = Partial<Record<FieldId, FieldValue>>;

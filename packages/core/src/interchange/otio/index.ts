@@ -1,0 +1,4 @@
+/** OpenTimelineIO JSON. */
+export * from './read';
+export * from './types';
+export * from './write';

@@ -1,0 +1,53 @@
+/** The schemas of OpenTimelineIO that are written and read here, as its published file format names them. */
+export const SCHEMA = {
+  timeline: 'Timeline.1',
+  stack: 'Stack.1',
+  track: 'Track.1',
+  clip: 'Clip.2',
+  media: 'ExternalReference.1',
+  missing: 'MissingReference.1',
+  range: 'TimeRange.1',
+  time: 'RationalTime.1',
+} as const;
+
+/** The name under which our own facts travel in `metadata`; other programs leave it alone. */
+export const METADATA_KEY = 'neat_larder';
+
+export interface OtioTime {
+  readonly OTIO_SCHEMA: typeof SCHEMA.time;
+  readonly rate: number;
+  readonly value: number;
+}
+
+export interface OtioRange {
+  readonly OTIO_SCHEMA: typeof SCHEMA.range;
+  readonly start_time: OtioTime;
+  readonly duration: OtioTime;
+}
+
+export type OtioIssue =
+  | { readonly code: 'not-json'; readonly reason: string }
+  | { readonly code: 'not-a-timeline'; readonly schema: string }
+  | { readonly code: 'no-picture-track' }
+  | { readonly code: 'unknown-child'; readonly at: string; readonly schema: string }
+  | { readonly code: 'bad-range'; readonly at: string }
+  | { readonly code: 'unknown-rate'; readonly at: string; readonly rate: number };
+
+export function wordOtioIssue(issue: OtioIssue): string {
+  switch (issue.code) {
+    case 'not-json':
+      return `The file is not JSON: ${issue.reason}`;
+    case 'not-a-timeline':
+      return `The file holds ${issue.schema} where a timeline is expected.`;
+    case 'no-picture-track':
+      return 'The timeline has no picture track.';
+    case 'unknown-child':
+      return `${issue.at}: ${issue.schema} is not read and was left out.`;
+    case 'bad-range':
+      return `${issue.at}: the range is not in whole frames or has no length.`;
+    case 'unknown-rate':
+      return `${issue.at}: ${issue.rate} frames per second is no rate known here.`;
+    default:
+      return issue satisfies never;
+  }
+}

@@ -1,0 +1,263 @@
+import { distance } from './distance';
+import { FIELD_NAMES, fieldNamed, words, type Field, type FieldId } from '../fields';
+import { lex, type Token } from './lex';
+import { type Comparison, EVERYTHING, type FieldTest, type Query, type QueryIssue, type TextTest } from './tree';
+import { expectedValue, isNumeric, readSpan } from './values';
+
+export interface ParsedQuery {
+  /** What the text asks for. With issues, the parts that made sense; not to be run without telling. */
+  readonly tree: Query;
+  readonly issues: readonly QueryIssue[];
+}
+
+type RegisteredField = Field & { id: FieldId };
+const MAX_DEPTH = 40;
+
+/**
+ * Reads the search language. Grammar, `or` binding loosest and terms side by side meaning all of them:
+ *
+ *     any   = all ("or" all)*
+ *     all   = term+                      ("and" may stand between)
+ *     term  = ("-" | "not") term | "(" any ")" | field value | word | "quoted"
+ *     value = word | "quoted" | "(" any ")"
+ *
+ * Every issue of the text is collected in one run. Never throws.
+ */
+export function parseQuery(text: string): ParsedQuery {
+  return new Parser(lex(text)).run();
+}
+
+class Parser {
+  private readonly issues: QueryIssue[] = [];
+  private next = 0;
+  private depth = 0;
+
+  constructor(private readonly tokens: readonly Token[]) {}
+
+  run(): ParsedQuery {
+    const parts: Query[] = [];
+    while (this.peek()) {
+      parts.push(this.any(null));
+      const stray = this.peek();
+      if (stray) {
+        this.issue({ code: 'stray-bracket', at: stray.at, length: 1 });
+        this.next += 1;
+      }
+    }
+    return { tree: combine('all', parts), issues: this.issues };
+  }
+
+  private peek(): Token | undefined {
+    return this.tokens[this.next];
+  }
+
+  private issue(issue: QueryIssue): void {
+    this.issues.push(issue);
+  }
+
+  private isKeyword(word: 'or' | 'and' | 'not'): boolean {
+    const token = this.peek();
+    return token?.type === 'word' && token.text.toLowerCase() === word;
+  }
+
+  private any(field: RegisteredField | null): Query {
+    const parts = [this.all(field)];
+    while (this.isKeyword('or')) {
+      const or = this.tokens[this.next++] as Token;
+      const right = this.all(field);
+      if (right === EVERYTHING) this.issue({ code: 'missing-term', after: or.text, at: or.at, length: or.length });
+      else parts.push(right);
+    }
+    if (parts.length > 1 && parts[0] === EVERYTHING) {
+      const or = this.tokens.find((token) => token.type === 'word' && token.text.toLowerCase() === 'or') as Token;
+      this.issue({ code: 'missing-term', after: 'the start', at: or.at, length: or.length });
+      parts.shift();
+    }
+    return combine('any', parts);
+  }
+
+  private all(field: RegisteredField | null): Query {
+    const parts: Query[] = [];
+    for (let token = this.peek(); token && token.type !== 'close' && !this.isKeyword('or'); token = this.peek()) {
+      if (this.isKeyword('and')) {
+        this.next += 1;
+        continue;
+      }
+      const term = this.term(field);
+      if (term) parts.push(term);
+    }
+    return combine('all', parts);
+  }
+
+  private term(field: RegisteredField | null): Query | null {
+    const token = this.peek() as Token;
+    if (token.type === 'minus' || this.isKeyword('not')) {
+      this.next += 1;
+      const follow = this.peek();
+      const of = follow && follow.type !== 'close' && !this.isKeyword('or') ? this.term(field) : null;
+      if (!of && (!follow || follow.type === 'close' || this.isKeyword('or')))
+        this.issue({ code: 'missing-term', after: token.text, at: token.at, length: token.length });
+      return of && { kind: 'not', of };
+    }
+    this.next += 1;
+    switch (token.type) {
+      case 'open':
+        return this.group(token, field);
+      case 'field':
+        return this.fieldTerm(token);
+      case 'word':
+      case 'quoted':
+        return field ? this.value(field, token) : this.text(token);
+      default:
+        return null;
+    }
+  }
+
+  private group(open: Token, field: RegisteredField | null): Query | null {
+    if (this.depth >= MAX_DEPTH) {
+      this.issue({ code: 'too-deep', at: open.at, length: 1 });
+      this.next = this.tokens.length;
+      return null;
+    }
+    this.depth += 1;
+    const inside = this.any(field);
+    this.depth -= 1;
+    if (this.peek()?.type === 'close') this.next += 1;
+    else this.issue({ code: 'unclosed-bracket', at: open.at, length: 1 });
+    if (inside === EVERYTHING) this.issue({ code: 'missing-term', after: '(', at: open.at, length: 1 });
+    return inside === EVERYTHING ? null : inside;
+  }
+
+  private text(token: Token): Query | null {
+    const test = this.textTest(token);
+    return test && { kind: 'words', test };
+  }
+
+  private textTest(token: Token): TextTest | null {
+    if (token.closed === false) this.issue({ code: 'unclosed-quote', at: token.at, length: token.length });
+    const prefix = token.type === 'word' && token.text.endsWith('*');
+    // A word such as `boat-yard` is several to the index; they are then looked for side by side.
+    const text = words(token.text).join(' ');
+    return text === '' ? null : { op: 'text', text, prefix };
+  }
+
+  private fieldTerm(token: Token): Query | null {
+    const follow = this.peek();
+    const touches =
+      follow !== undefined &&
+      follow.at === token.at + token.length &&
+      (follow.type === 'word' ||
+        follow.type === 'quoted' ||
+        follow.type === 'open' ||
+        follow.type === 'minus' ||
+        follow.type === 'field');
+    if (token.operator === ':' && (token.text.toLowerCase() === 'has' || token.text.toLowerCase() === 'no'))
+      return this.presence(token, touches ? follow : undefined);
+    const field = fieldNamed(token.text);
+    if (!field) {
+      this.issue({
+        code: 'unknown-field',
+        name: token.text,
+        nearest: nearestField(token.text),
+        at: token.at,
+        length: token.text.length,
+      });
+      if (touches) this.passOver();
+      return null;
+    }
+    if (!touches) {
+      this.issue({ code: 'missing-value', field: token.text, at: token.at, length: token.length });
+      return null;
+    }
+    if (follow.type === 'open') {
+      this.next += 1;
+      return this.group(follow, field);
+    }
+    const value =
+      follow.type === 'minus' || follow.type === 'field' ? this.glued() : (this.tokens[this.next++] as Token);
+    const comparison = token.operator === ':' || token.operator === '=' ? null : (token.operator as Comparison);
+    if (comparison && !isNumeric(field)) {
+      this.issue({ code: 'not-comparable', field: token.text, at: token.at, length: token.length });
+      return null;
+    }
+    return this.value(field, value, comparison);
+  }
+
+  /** A value that the lexer cut up, such as `path:a:b`, put together again up to the next gap. */
+  private glued(): Token {
+    const first = this.tokens[this.next++] as Token;
+    let [text, end] = [first.text + (first.operator ?? ''), first.at + first.length];
+    for (
+      let token = this.peek();
+      token && token.at === end && token.type !== 'close' && token.type !== 'open';
+      token = this.peek()
+    ) {
+      text += token.text + (token.operator ?? '');
+      end += token.length;
+      this.next += 1;
+    }
+    return { type: 'word', text, at: first.at, length: end - first.at };
+  }
+
+  private passOver(): void {
+    const token = this.tokens[this.next++] as Token;
+    if (token.type !== 'open') return;
+    for (let depth = 1; depth > 0 && this.peek(); this.next += 1)
+      depth += this.peek()?.type === 'open' ? 1 : this.peek()?.type === 'close' ? -1 : 0;
+  }
+
+  private presence(token: Token, follow: Token | undefined): Query | null {
+    if (!follow) {
+      this.issue({ code: 'missing-value', field: token.text, at: token.at, length: token.length });
+      return null;
+    }
+    this.next += 1;
+    const field = fieldNamed(follow.text);
+    if (!field) {
+      this.issue({
+        code: 'unknown-field',
+        name: follow.text,
+        nearest: nearestField(follow.text),
+        at: follow.at,
+        length: follow.length,
+      });
+      return null;
+    }
+    return { kind: 'field', field: field.id, test: { op: 'presence', present: token.text.toLowerCase() === 'has' } };
+  }
+
+  private value(field: RegisteredField, token: Token, comparison: Comparison | null = null): Query | null {
+    const test: FieldTest | null = isNumeric(field) ? readSpan(field, comparison, token.text) : this.textTest(token);
+    if (!test || (field.choices && test.op === 'text' && !isChoice(field.choices, test))) {
+      const expected = field.choices?.join(', ') ?? expectedValue(field);
+      this.issue({
+        code: 'bad-value',
+        field: field.id,
+        value: token.text,
+        expected,
+        at: token.at,
+        length: token.length,
+      });
+      return null;
+    }
+    return { kind: 'field', field: field.id, test };
+  }
+}
+
+const isChoice = (choices: readonly string[], test: TextTest): boolean =>
+  choices.some((choice) => (test.prefix ? choice.startsWith(test.text) : choice === test.text));
+
+/** One is itself, several are combined; nested combinations of the same kind are one. */
+export function combine(kind: 'all' | 'any', parts: readonly Query[]): Query {
+  const flat = parts.filter((part) => part !== EVERYTHING).flatMap((part) => (part.kind === kind ? part.of : [part]));
+  if (flat.length === 0) return EVERYTHING;
+  return flat.length === 1 ? (flat[0] as Query) : { kind, of: flat };
+}
+
+function nearestField(name: string): string | null {
+  const ranked = FIELD_NAMES.map((candidate) => ({ candidate, steps: distance(name.toLowerCase(), candidate) })).sort(
+    (a, b) => a.steps - b.steps,
+  );
+  const best = ranked[0];
+  return best && best.steps <= Math.max(1, Math.floor(name.length / 3)) ? best.candidate : null;
+}

@@ -1,0 +1,52 @@
+import type { FieldId } from '../fields';
+
+/** The version written beside every saved tree; a tree of another version is refused. */
+export const QUERY_VERSION = 1;
+
+export const COMPARISONS = ['<', '<=', '>', '>='] as const;
+export type Comparison = (typeof COMPARISONS)[number];
+
+/** How a text is matched: the words in order and next to each other, or (`prefix`) with the last one merely begun. */
+export interface TextTest {
+  readonly op: 'text';
+  readonly text: string;
+  readonly prefix: boolean;
+}
+
+/** A span of numbers in the field's unit: `from` inside, `to` outside; either may be open (null). */
+export interface SpanTest {
+  readonly op: 'span';
+  readonly from: number | null;
+  readonly to: number | null;
+}
+
+/** The field says anything at all (`has:`) or nothing (`no:`). */
+export interface PresenceTest {
+  readonly op: 'presence';
+  readonly present: boolean;
+}
+
+export type FieldTest = TextTest | SpanTest | PresenceTest;
+
+/** A search. `all` of nothing is everything; `any` of nothing is nothing. Words look into the fields marked `plain`. */
+export type Query =
+  | { readonly kind: 'all'; readonly of: readonly Query[] }
+  | { readonly kind: 'any'; readonly of: readonly Query[] }
+  | { readonly kind: 'not'; readonly of: Query }
+  | { readonly kind: 'words'; readonly test: TextTest }
+  | { readonly kind: 'field'; readonly field: FieldId; readonly test: FieldTest };
+
+export const EVERYTHING: Query = { kind: 'all', of: [] };
+
+/** Why a query cannot be run. `at` and `length` mark the characters at fault. */
+export type QueryIssue = { readonly at: number; readonly length: number } & (
+  | { readonly code: 'unknown-field'; readonly name: string; readonly nearest: string | null }
+  | { readonly code: 'missing-value'; readonly field: string }
+  | { readonly code: 'bad-value'; readonly field: string; readonly value: string; readonly expected: string }
+  | { readonly code: 'not-comparable'; readonly field: string }
+  | { readonly code: 'unclosed-quote' }
+  | { readonly code: 'unclosed-bracket' }
+  | { readonly code: 'stray-bracket' }
+  | { readonly code: 'missing-term'; readonly after: string }
+  | { readonly code: 'too-deep' }
+);

@@ -1,0 +1,59 @@
+import type { Counting, FrameRange } from '../timecode';
+import { layOut, type MediaLookup, type StringOut } from './string-out';
+
+/** One event of a cut list, whatever format it came in or goes out in. */
+export interface CutEvent {
+  readonly number: number;
+  readonly reel: string | null;
+  readonly clipName: string | null;
+  /** Path of the original as the list names it. */
+  readonly sourceFile: string | null;
+  /** The library's own number of the asset, if the list carries it. */
+  readonly assetId: number | null;
+  readonly hasPicture: boolean;
+  readonly hasSound: boolean;
+  /** Source timecode as frame counts at `sourceCounting`; in inclusive, out exclusive. */
+  readonly source: FrameRange;
+  readonly sourceCounting: Counting;
+  /** Record timecode as frame counts at the list's counting. */
+  readonly record: FrameRange;
+}
+
+export interface CutList {
+  readonly title: string;
+  readonly counting: Counting;
+  readonly events: readonly CutEvent[];
+}
+
+/** The string-out as a cut list. Items whose asset is gone from the library are left out and named in `gone`. */
+export function cutListOf(
+  stringOut: StringOut,
+  mediaOf: MediaLookup,
+): { readonly list: CutList; readonly gone: readonly number[] } {
+  const laidOut = layOut(stringOut, mediaOf);
+  const events = laidOut.flatMap(({ item, media, record }): Omit<CutEvent, 'number'>[] =>
+    media
+      ? [
+          {
+            reel: media.reel,
+            clipName: media.name,
+            sourceFile: media.path,
+            assetId: media.assetId,
+            hasPicture: true,
+            hasSound: media.hasSound,
+            source: { start: media.startFrame + item.in, end: media.startFrame + item.out },
+            sourceCounting: media.counting,
+            record,
+          },
+        ]
+      : [],
+  );
+  return {
+    list: {
+      title: stringOut.title,
+      counting: stringOut.counting,
+      events: events.map((event, index) => ({ number: index + 1, ...event })),
+    },
+    gone: laidOut.filter(({ media }) => !media).map(({ item }) => item.assetId),
+  };
+}

@@ -1,0 +1,5 @@
+/** String-outs: laying out, editing, cut lists and the conform check. */
+export * from './conform';
+export * from './cut-list';
+export * from './edit';
+export * from './string-out';

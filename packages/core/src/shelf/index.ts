@@ -1,0 +1,3 @@
+/** What lies on a storage as a person thinks of it, and beside what the catalogue says of it. */
+export * from './compare';
+export * from './items';

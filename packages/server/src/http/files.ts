@@ -1,0 +1,149 @@
+import { join } from 'node:path';
+import { pathToFileURL } from 'node:url';
+import type { Express, Request, Response } from 'express';
+import type { Sequelize } from 'sequelize';
+import { MAX_EVENTS, writeEdl } from '@larder/core/interchange/edl';
+import { writeOtio } from '@larder/core/interchange/otio';
+import { cutListOf } from '@larder/core/sequence';
+import { RENDITION_KINDS, type Asset, type RenditionKind } from '@larder/contract';
+import { proxyExtension, type RenditionStore } from '../media/rendition-store';
+import { assetsById, mediaOf } from '../store/assets';
+import { notFound, refused } from '../store/errors';
+import { originalPath } from '../store/locations';
+import { RenditionRow, StorageRow } from '../store/models';
+import { loadStringOut } from '../store/projects';
+import { admit, type Identify } from './router';
+
+const TYPES: Readonly<Record<string, string>> = {
+  poster: 'image/jpeg',
+  filmstrip: 'image/jpeg',
+  peaks: 'application/json',
+};
+/** Renditions change only when they are made again; the browser asks once more after this, with the entity tag. */
+const MAX_AGE_SECONDS = 3600;
+
+/** The ending of an asset's mezzanine, which its codec decides. */
+async function mezzanineExtension(assetId: number): Promise<string> {
+  const row = await RenditionRow.findOne({ where: { assetId, kind: 'mezzanine' } });
+  if (!row) throw notFound('rendition');
+  return row.extension;
+}
+
+async function assetOf(db: Sequelize, request: Request): Promise<Asset> {
+  const id = Number(request.params['id']);
+  const [asset] = Number.isSafeInteger(id) && id > 0 ? await assetsById(db, [id]) : [];
+  if (!asset) throw notFound('asset');
+  return asset;
+}
+
+/** Sends a file with byte ranges, which seeking in a player needs. */
+export function send(response: Response, path: string, type: string | null): Promise<void> {
+  if (type) response.type(type);
+  return new Promise((resolve, reject) => {
+    response.sendFile(
+      path,
+      {
+        dotfiles: 'allow',
+        acceptRanges: true,
+        cacheControl: false,
+        headers: { 'Cache-Control': `private, max-age=${MAX_AGE_SECONDS}` },
+      },
+      (error?: Error & { code?: string; status?: number }) => {
+        if (
+          !error ||
+          error.code === 'ECONNABORTED' ||
+          error.code === 'ERR_STREAM_PREMATURE_CLOSE' ||
+          response.headersSent
+        )
+          resolve();
+        else reject(error.code === 'ENOENT' || error.status === 404 ? notFound('file') : error);
+      },
+    );
+  });
+}
+
+/** A name that is safe in a header and on every file system. */
+const fileName = (title: string, extension: string): string =>
+  `${
+    title
+      .replace(/[^\p{L}\p{N} _.-]+/gu, '_')
+      .trim()
+      .slice(0, 80) || 'string-out'
+  }.${extension}`;
+
+/** The mezzanines of assets that have one, by asset: what an editing system opens instead of the original. */
+async function mezzaninesOf(store: RenditionStore, assetIds: readonly number[]): Promise<ReadonlyMap<number, string>> {
+  const rows = await RenditionRow.findAll({ where: { assetId: [...assetIds], kind: 'mezzanine' } });
+  return new Map(rows.map(({ assetId, extension }) => [assetId, store.path(assetId, 'mezzanine', extension)]));
+}
+
+async function otioOf(db: Sequelize, id: number, store: RenditionStore): Promise<{ title: string; text: string }> {
+  const { stringOut, assets } = await loadStringOut(db, id);
+  const mezzanines = await mezzaninesOf(store, [...assets.keys()]);
+  const roots = new Map((await StorageRow.findAll()).map((storage) => [storage.id, storage.rootPath]));
+  const { list } = cutListOf(stringOut, (assetId) => mediaOfAsset(assets, assetId));
+  const text = writeOtio(list, ({ assetId }) => {
+    const asset = assets.get(assetId ?? 0);
+    const media = asset && mediaOf(asset);
+    const root = asset && roots.get(asset.storageId);
+    return media && root
+      ? {
+          url: pathToFileURL(mezzanines.get(asset.id) ?? join(root, asset.path)).href,
+          available: { start: media.startFrame, end: media.startFrame + media.durationFrames },
+        }
+      : undefined;
+  });
+  return { title: stringOut.title, text };
+}
+
+const mediaOfAsset = (assets: ReadonlyMap<number, Asset>, id: number) => {
+  const asset = assets.get(id);
+  return asset && mediaOf(asset);
+};
+
+async function edlOf(db: Sequelize, id: number): Promise<{ title: string; text: string }> {
+  const { stringOut, assets } = await loadStringOut(db, id);
+  const { list } = cutListOf(stringOut, (assetId) => mediaOfAsset(assets, assetId));
+  if (list.events.length > MAX_EVENTS)
+    throw refused(
+      `A CMX 3600 list holds ${MAX_EVENTS} events and this string-out has ${list.events.length}. Export it as OpenTimelineIO, or in parts.`,
+    );
+  return { title: stringOut.title, text: writeEdl(list) };
+}
+
+const CUT_LISTS = { edl: edlOf, otio: otioOf } as const;
+
+export function mountFiles(app: Express, db: Sequelize, store: RenditionStore, identify: Identify): void {
+  for (const [format, make] of Object.entries(CUT_LISTS))
+    app.get(`/files/string-outs/:id.${format}`, async (request: Request, response: Response) => {
+      await admit(request, 'look', identify);
+      const id = Number(request.params['id']);
+      if (!Number.isSafeInteger(id) || id < 1) throw notFound('string-out');
+      const { title, text } = await make(db, id, store);
+      response
+        .attachment(fileName(title, format))
+        .type(format === 'otio' ? 'application/json' : 'text/plain; charset=utf-8');
+      response.set('Cache-Control', 'no-store').send(text);
+    });
+
+  app.get('/files/:id/original', async (request, response) => {
+    await admit(request, 'look', identify);
+    const asset = await assetOf(db, request);
+    await send(response, await originalPath(db, asset), null);
+  });
+
+  app.get('/files/:id/:kind', async (request, response) => {
+    await admit(request, 'look', identify);
+    const kind = request.params['kind'] as RenditionKind;
+    if (!RENDITION_KINDS.includes(kind)) throw notFound('rendition');
+    const asset = await assetOf(db, request);
+    const extension =
+      kind === 'mezzanine' ? await mezzanineExtension(asset.id) : kind === 'proxy' ? proxyExtension(asset.kind) : '';
+    if (kind === 'mezzanine') response.attachment(fileName(asset.name.replace(/\.[^.]*$/, ''), extension.slice(1)));
+    await send(
+      response,
+      store.path(asset.id, kind, extension),
+      TYPES[kind] ?? (kind === 'mezzanine' ? null : extension === '.jpg' ? 'image/jpeg' : 'video/mp4'),
+    );
+  });
+}

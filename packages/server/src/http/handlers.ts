@@ -1,0 +1,335 @@
+import type { Sequelize } from 'sequelize';
+import { FILE_STATES, KINDS } from '@larder/core/fields';
+import { EVERYTHING, loadQuery, printQuery, type Query } from '@larder/core/query';
+import { JOB_STATES, type Change, type LibraryStatus, type LiveBin, type RelinkReport } from '@larder/contract';
+import { cancelJob, enqueueOne, jobOf, retryJob } from '../jobs/queue';
+import type { FindMissingResult } from '../jobs/find-missing';
+import { foldersBelow } from '../media/walk';
+import type { SearchClient } from '../search/client';
+import { assetsById } from '../store/assets';
+import { headRevision, write } from '../store/change-feed';
+import { conformList } from '../store/conform';
+import { fromJson, select } from '../store/database';
+import { editAssets, undoEdit } from '../store/edits';
+import { notFound } from '../store/errors';
+import { addLiveBin, changeLiveBin, removeLiveBin, treeOf } from '../store/live-bins';
+import { JobRow, LiveBinRow, PersonRow, StorageRow } from '../store/models';
+import { allPeople } from '../store/people';
+import {
+  addProject,
+  addStringOut,
+  findStringOut,
+  listProjects,
+  removeStringOut,
+  saveStringOut,
+} from '../store/projects';
+import { Shelf } from '../store/shelf';
+import { mendLinks } from '../store/relink';
+import { addStorage, listStorages, queueScan } from '../store/storages';
+import { allTags } from '../store/tags';
+import type { SimulatedVolumes } from '../stand-ins/volumes';
+import { ingestHandlers } from './ingest-handlers';
+import { signedIn, type Handlers } from './router';
+import { endSession, startSession } from './session';
+
+export interface Services {
+  readonly db: Sequelize;
+  readonly search: SearchClient;
+  /** Called after a write, so that the index and the open windows learn of it at once. */
+  nudge(): void;
+  /** In the demo the sign-in screen offers its people; elsewhere null. */
+  readonly demoPassword: string | null;
+  /** Stands in for card readers in the demo; elsewhere null. */
+  readonly volumes: SimulatedVolumes | null;
+}
+
+const JOBS_SHOWN = 500;
+const FOLDERS_SHOWN = 2000;
+const HISTORY_SHOWN = 200;
+const RECENT = 12;
+
+const word = (field: 'kind' | 'state', text: string): Query => ({
+  kind: 'field',
+  field,
+  test: { op: 'text', text, prefix: false },
+});
+
+async function countBy<Key extends string>(
+  search: SearchClient,
+  keys: readonly Key[],
+  tree: (key: Key) => Query,
+  atLeast: number,
+): Promise<Record<Key, number>> {
+  const { value } = await search.ask({ ask: 'counts', trees: keys.map(tree), atLeast });
+  return Object.fromEntries(keys.map((key, index) => [key, value[index] ?? 0])) as Record<Key, number>;
+}
+
+async function statusOf({ db, search }: Services): Promise<LibraryStatus> {
+  const revision = await headRevision(db);
+  const noTag: Query = { kind: 'field', field: 'tag', test: { op: 'presence', present: false } };
+  const [byState, byKind, { value: counts }, days, jobs, recent] = await Promise.all([
+    countBy(search, FILE_STATES, (state) => word('state', state), revision),
+    countBy(search, KINDS, (kind) => word('kind', kind), revision),
+    search.ask({ ask: 'counts', trees: [EVERYTHING, noTag], atLeast: revision }),
+    select<{ day: string; count: number }>(
+      db,
+      `SELECT DATE_FORMAT(FROM_UNIXTIME(shot_ms / 1000), '%Y-%m-%d') AS day, COUNT(*) AS count FROM asset WHERE shot_ms IS NOT NULL GROUP BY day ORDER BY day`,
+    ),
+    select<{ state: string; count: number }>(db, 'SELECT state, COUNT(*) AS count FROM job GROUP BY state'),
+    search.ask({
+      ask: 'search',
+      tree: EVERYTHING,
+      sort: { field: 'added', descending: true },
+      offset: 0,
+      limit: RECENT,
+      atLeast: revision,
+    }),
+  ]);
+  return {
+    revision,
+    assets: counts[0] ?? 0,
+    byState,
+    byKind,
+    untagged: counts[1] ?? 0,
+    unreadable: byKind.unreadable,
+    shotDays: days.map(({ day, count }) => ({ day, count: Number(count) })),
+    jobs: Object.fromEntries(
+      JOB_STATES.map((state) => [state, Number(jobs.find((job) => job.state === state)?.count ?? 0)]),
+    ) as LibraryStatus['jobs'],
+    recent: recent.value.ids,
+  };
+}
+
+async function liveBins({ db, search }: Services, only?: number): Promise<LiveBin[]> {
+  const revision = await headRevision(db);
+  const [rows, people] = await Promise.all([
+    LiveBinRow.findAll({ ...(only ? { where: { id: only } } : {}), order: ['name', 'id'] }),
+    PersonRow.findAll(),
+  ]);
+  const trees = rows.map((row) => loadQuery(row.query));
+  const { value } = await search.ask({ ask: 'counts', trees, atLeast: revision });
+  return rows.map((row, index) => ({
+    id: row.id,
+    name: row.name,
+    query: printQuery(trees[index] as Query),
+    count: value[index] ?? 0,
+    by: people.find((person) => person.id === row.personId)?.name ?? null,
+    createdMs: row.createdMs,
+  }));
+}
+
+async function oneLiveBin(services: Services, id: number): Promise<LiveBin> {
+  const [bin] = await liveBins(services, id);
+  if (!bin) throw notFound('live bin');
+  return bin;
+}
+
+async function historyOf(db: Sequelize, id: number): Promise<Change[]> {
+  const rows = await select<Omit<Change, 'before' | 'after'> & { before: unknown; after: unknown }>(
+    db,
+    `SELECT c.revision, c.change_group AS \`group\`, c.at_ms AS atMs, p.name AS \`by\`, c.action, c.before_values AS \`before\`, c.after_values AS \`after\`
+     FROM change_feed c LEFT JOIN person p ON p.id = c.person_id WHERE c.entity = 'asset' AND c.entity_id = :id ORDER BY c.revision DESC LIMIT :limit`,
+    { id, limit: HISTORY_SHOWN },
+  );
+  return rows.map((row) => ({ ...row, before: fromJson(row.before), after: fromJson(row.after) }));
+}
+
+async function relinkReport(db: Sequelize, id: number): Promise<RelinkReport> {
+  const row = await JobRow.findByPk(id);
+  if (!row || row.kind !== 'find-missing') throw notFound('search for missing files');
+  const { looked, proposals } = (row.result ?? { looked: 0, proposals: [] }) as unknown as FindMissingResult;
+  const assets = new Map(
+    (
+      await assetsById(
+        db,
+        proposals.map((proposal) => proposal.assetId),
+      )
+    ).map((asset) => [asset.id, asset]),
+  );
+  // What has been mended since, or is gone, is not proposed again.
+  const open = proposals.flatMap(({ assetId, matches }) => {
+    const asset = assets.get(assetId);
+    return asset && asset.state !== 'online'
+      ? [{ assetId, name: asset.name, lastSeen: `${asset.storage}/${asset.path}`, state: asset.state, matches }]
+      : [];
+  });
+  return { job: jobOf(row), looked, proposals: open };
+}
+
+async function pullOf(db: Sequelize, personId: number): Promise<number[]> {
+  return (
+    await select<{ assetId: number }>(
+      db,
+      'SELECT asset_id AS assetId FROM pull WHERE person_id = :personId ORDER BY position',
+      { personId },
+    )
+  ).map((row) => row.assetId);
+}
+
+async function setPull(db: Sequelize, personId: number, assetIds: readonly number[]): Promise<number[]> {
+  await write(db, personId, async ({ transaction }) => {
+    await db.query('DELETE FROM pull WHERE person_id = :personId', { replacements: { personId }, transaction });
+    const there = new Set((await assetsById(db, assetIds, transaction)).map((asset) => asset.id));
+    const rows = [...new Set(assetIds)].filter((id) => there.has(id)).map((id, position) => [personId, position, id]);
+    if (rows.length > 0)
+      await db.query('INSERT INTO pull (person_id, position, asset_id) VALUES :rows', {
+        replacements: { rows },
+        transaction,
+      });
+  });
+  return pullOf(db, personId);
+}
+
+const found = <T>(value: T | null, what: string): T => {
+  if (value === null) throw notFound(what);
+  return value;
+};
+
+/** What each route does. Checking, permission and errors are the router's. */
+export function handlersFor(services: Services): Handlers {
+  const { db, search, nudge } = services;
+  const shelf = new Shelf(db);
+  /** For handlers that write: whoever is looking learns of it without waiting for the next poll. */
+  const told = async <T>(work: Promise<T>): Promise<T> => {
+    const value = await work;
+    nudge();
+    return value;
+  };
+
+  return {
+    ...ingestHandlers(services),
+
+    session: async ({ person }) => ({ person }),
+    signIn: async ({ body, request, response }) => ({
+      person: await startSession(request, response, body.login, body.password),
+    }),
+    signOut: async ({ request, response }) => {
+      await endSession(request, response);
+      return null;
+    },
+    demoPeople: async () =>
+      services.demoPassword === null
+        ? { people: [], password: null }
+        : { people: await allPeople(), password: services.demoPassword },
+    status: () => statusOf(services),
+
+    search: async ({ body }) => {
+      const { query = '', sort = { field: 'name', descending: false }, offset = 0, limit = 100, atLeast = 0 } = body;
+      const { revision, value } = await search.ask({
+        ask: 'search',
+        tree: treeOf(query),
+        sort,
+        offset,
+        limit,
+        atLeast,
+      });
+      return { total: value.total, offset, revision, assets: await assetsById(db, value.ids) };
+    },
+    searchIds: async ({ body }) => {
+      const {
+        query = '',
+        sort = { field: 'name', descending: false },
+        offset = 0,
+        limit = 100_000,
+        atLeast = 0,
+      } = body;
+      const { revision, value } = await search.ask({
+        ask: 'search',
+        tree: treeOf(query),
+        sort,
+        offset,
+        limit,
+        atLeast,
+      });
+      return { ids: value.ids, revision };
+    },
+    facet: async ({ body }) => ({
+      values: (
+        await search.ask({
+          ask: 'facet',
+          tree: treeOf(body.query),
+          field: body.field,
+          limit: 50,
+          atLeast: body.atLeast ?? 0,
+        })
+      ).value,
+    }),
+    rows: async ({ body }) => ({ revision: await headRevision(db), assets: await assetsById(db, body.ids) }),
+    history: async ({ id }) => ({ changes: await historyOf(db, id) }),
+    edit: ({ body, person }) => told(editAssets(db, signedIn(person).id, body)),
+    undo: ({ body, person }) => told(undoEdit(db, signedIn(person).id, body.group)),
+    tags: async () => ({ tags: await allTags(db) }),
+
+    liveBins: async () => ({ bins: await liveBins(services) }),
+    newLiveBin: async ({ body, person }) => {
+      const bin = await told(addLiveBin(db, signedIn(person).id, body));
+      return oneLiveBin(services, bin.id);
+    },
+    changeLiveBin: async ({ body, person, id }) => {
+      await told(changeLiveBin(db, signedIn(person).id, id, body));
+      return oneLiveBin(services, id);
+    },
+    removeLiveBin: async ({ person, id }) => {
+      await told(removeLiveBin(db, signedIn(person).id, id));
+      return null;
+    },
+
+    storages: async () => ({ storages: await listStorages(db) }),
+    newStorage: async ({ body, person }) => {
+      const row = await told(addStorage(db, signedIn(person).id, body));
+      return found((await listStorages(db)).find((storage) => storage.id === row.id) ?? null, 'storage');
+    },
+    scan: async ({ id, person, body }) => ({ job: await told(queueScan(id, signedIn(person).id, body.folders)) }),
+    browse: ({ id, body }) => shelf.browse(id, body),
+    folders: async ({ id }) => ({
+      folders: await foldersBelow(found(await StorageRow.findByPk(id), 'storage').rootPath, FOLDERS_SHOWN),
+    }),
+
+    jobs: async () => ({
+      jobs: (
+        await JobRow.findAll({
+          order: [
+            db.literal(`FIELD(state, 'running', 'queued', 'failed', 'cancelled', 'done')`),
+            ['updatedMs', 'DESC'],
+          ] as never,
+          limit: JOBS_SHOWN,
+        })
+      ).map(jobOf),
+    }),
+    cancelJob: async ({ id }) => ({ job: found(await told(cancelJob(db, id)), 'job') }),
+    retryJob: async ({ id }) => ({ job: found(await told(retryJob(id)), 'job') }),
+
+    findMissing: async ({ body, person }) => {
+      const storage = found(await StorageRow.findByPk(body.storageId), 'storage');
+      const subject = body.folder ? `${storage.name}/${body.folder}` : storage.name;
+      return {
+        job: await told(
+          enqueueOne({
+            kind: 'find-missing',
+            subject,
+            payload: { ...body },
+            unit: 'files',
+            priority: 60,
+            personId: signedIn(person).id,
+            storageId: storage.id,
+          }),
+        ),
+      };
+    },
+    relinkReport: ({ id }) => relinkReport(db, id),
+    mend: ({ body, person }) => told(mendLinks(db, signedIn(person).id, body)),
+
+    pull: async ({ person }) => ({ assetIds: await pullOf(db, signedIn(person).id) }),
+    setPull: async ({ body, person }) => ({ assetIds: await setPull(db, signedIn(person).id, body.assetIds) }),
+    projects: async () => ({ projects: await listProjects() }),
+    newProject: ({ body, person }) => told(addProject(db, signedIn(person).id, body)),
+    newStringOut: ({ body, person }) => told(addStringOut(db, signedIn(person).id, body)),
+    stringOut: ({ id }) => findStringOut(id),
+    saveStringOut: ({ body, person, id }) => told(saveStringOut(db, signedIn(person).id, id, body)),
+    removeStringOut: async ({ person, id }) => {
+      await told(removeStringOut(db, signedIn(person).id, id));
+      return null;
+    },
+    conform: ({ body }) => conformList(db, body),
+  };
+}

@@ -1,0 +1,84 @@
+import type { MezzanineCodec } from '@larder/core/ingest';
+import { formatTimecode } from '@larder/core/timecode';
+import type { JobKind, RenditionKind } from '@larder/contract';
+import type { Original } from '../media/ffmpeg';
+import { makeMezzanine } from '../media/mezzanine';
+import { makePoster, makeRenditions, type Made } from '../media/renditions';
+import { assetsById, countingOf } from '../store/assets';
+import { write } from '../store/change-feed';
+import { notFound } from '../store/errors';
+import { originalPath } from '../store/locations';
+import { AssetRow, RenditionRow } from '../store/models';
+import { findMissing } from './find-missing';
+import { ingest } from './ingest';
+import { scanStorage } from './scan';
+import { verifyFiles } from './verify';
+import type { JobContext } from './context';
+
+type Handler = (context: JobContext) => Promise<Record<string, unknown> | null>;
+
+async function originalOf({ db, job }: JobContext): Promise<Original> {
+  const [asset] = await assetsById(db, [Number(job.payload['assetId'])]);
+  if (!asset) throw notFound('asset');
+  return { asset, path: await originalPath(db, asset) };
+}
+
+/** Renditions are derived, so no one edits them; the feed row only tells open windows to look again. */
+async function record({ db }: JobContext, { asset }: Original, made: Made, extension = ''): Promise<void> {
+  await write(db, null, async ({ transaction, log }) => {
+    const madeMs = Date.now();
+    await RenditionRow.bulkCreate(
+      made.renditions.map(([kind, bytes]) => ({ assetId: asset.id, kind, bytes, madeMs, extension })),
+      { transaction, updateOnDuplicate: ['bytes', 'madeMs', 'extension'] },
+    );
+    const after: Record<string, unknown> = { renditions: made.renditions.map(([kind]) => kind) };
+    if (made.loudness) await AssetRow.update({ loudness: made.loudness }, { where: { id: asset.id }, transaction });
+    if (made.frames !== null && made.frames !== asset.durationFrames) {
+      // The whole file has been decoded, which is better evidence than what its header promised.
+      const reason = `Its header promises ${asset.durationFrames ?? 'no'} frames; ${made.frames} could be decoded.`;
+      const durationMs = asset.rate ? Math.round((made.frames * 1000 * asset.rate.den) / asset.rate.num) : null;
+      const facts = { durationFrames: made.frames, durationMs, reason };
+      await AssetRow.update(facts, { where: { id: asset.id }, transaction });
+      Object.assign(after, { durationFrames: made.frames, reason });
+    }
+    log({ action: 'rendition', entity: 'asset', entityId: asset.id, after });
+  });
+}
+
+/** One thing made of an original, with its frames told as they are done. */
+const making =
+  (make: (context: JobContext, original: Original) => Promise<Made & { readonly extension?: string }>): Handler =>
+  async (context) => {
+    const original = await originalOf(context);
+    context.report({ total: original.asset.durationFrames });
+    const made = await make(context, original);
+    await record(context, original, made, made.extension);
+    if (made.frames !== null) context.report({ done: made.frames, total: made.frames });
+    return null;
+  };
+
+const progressOf = ({ signal, report }: JobContext) => ({ signal, frames: (done: number) => report({ done }) });
+const single = (kind: RenditionKind, bytes: number): Made => ({
+  renditions: [[kind, bytes]],
+  frames: null,
+  loudness: null,
+});
+
+export const HANDLERS: Readonly<Record<JobKind, Handler>> = {
+  scan: scanStorage,
+  ingest,
+  verify: verifyFiles,
+  'find-missing': findMissing,
+  poster: making(async (context, original) =>
+    single('poster', await makePoster(original, context.store, progressOf(context))),
+  ),
+  renditions: making((context, original) => makeRenditions(original, context.store, progressOf(context))),
+  mezzanine: making(async (context, original) => {
+    const { asset } = original;
+    const counting = countingOf(asset);
+    const timecode = counting && asset.startFrame !== null ? formatTimecode(asset.startFrame, counting) : null;
+    const codec = (context.job.payload['codec'] ?? 'vc3') as Exclude<MezzanineCodec, 'none'>;
+    const { bytes, extension } = await makeMezzanine(original, codec, timecode, context.store, progressOf(context));
+    return { ...single('mezzanine', bytes), extension };
+  }),
+};

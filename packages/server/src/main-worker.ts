@@ -1,0 +1,28 @@
+import { work } from './jobs/worker';
+import { RenditionStore } from './media/rendition-store';
+import { UploadStore } from './media/upload-store';
+import { openDatabase, type DatabaseOptions } from './store/database';
+import { bindModels } from './store/tables';
+
+/** A worker process: takes jobs from the queue until it is told to stop or whoever started it is gone. */
+const { database, renditionRoot, uploadRoot } = JSON.parse(process.env['LARDER_WORKER'] ?? '{}') as {
+  database: DatabaseOptions;
+  renditionRoot: string;
+  uploadRoot: string;
+};
+const db = openDatabase(database);
+bindModels(db);
+const stop = new AbortController();
+for (const signal of ['SIGTERM', 'SIGINT', 'disconnect'] as const) process.once(signal, () => stop.abort());
+
+const RETRY_MS = 1000;
+while (!stop.signal.aborted) {
+  try {
+    await work(db, { store: new RenditionStore(renditionRoot), uploads: new UploadStore(uploadRoot) }, stop.signal);
+  } catch (error) {
+    process.stderr.write(`worker: ${String(error)}; trying again\n`);
+    await new Promise((resolve) => setTimeout(resolve, RETRY_MS));
+  }
+}
+await db.close().catch(() => undefined);
+process.exit(0);

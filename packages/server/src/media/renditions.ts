@@ -1,0 +1,219 @@
+import { writeFile } from 'node:fs/promises';
+import sharp from 'sharp';
+import { codePoint, type CodePointTable } from '@larder/core/colour';
+import { PeaksBuilder, readLoudness } from '@larder/core/audio';
+import type { Asset, Loudness, RenditionKind } from '@larder/contract';
+import { ffmpeg, withInput, type Original, type Progress } from './ffmpeg';
+import { proxyExtension, type RenditionStore } from './rendition-store';
+import { run } from './run';
+
+/** Columns of a filmstrip: enough to find a shot by moving over a thumbnail. */
+export const FILMSTRIP_FRAMES = 20;
+const FILMSTRIP_WIDTH = 288;
+const POSTER_WIDTH = 480;
+const PROXY_WIDTH = 960;
+const PEAKS_RATE = 8000;
+const PEAKS_PAIRS = 1200;
+const MAX_PIXELS = 400_000_000;
+
+const hasPicture = ({ kind }: Asset): boolean => kind === 'video' || kind === 'sequence';
+const even = (width: number) => `scale='trunc(min(${width},iw*sar)/2)*2':-2,setsar=1`;
+
+/** What was made of an original, with its sizes in bytes. */
+export interface Made {
+  readonly renditions: readonly (readonly [RenditionKind, number])[];
+  /** How many frames the whole decoding gave; null without moving picture. */
+  readonly frames: number | null;
+  readonly loudness: Loudness | null;
+}
+
+/** The frame by which a clip is told: a third of the way in, since first frames are black or a slate. */
+const posterFrame = ({ durationFrames }: Asset): number => Math.floor(Math.max(1, durationFrames ?? 1) / 3);
+
+/** A picture to find a long clip by before it has been decoded: taken by seeking, in a moment. */
+export async function makePoster(original: Original, store: RenditionStore, progress: Progress): Promise<number> {
+  const { asset, path } = original;
+  const { rate } = asset;
+  const seconds = rate && asset.kind === 'video' ? (posterFrame(asset) * rate.den) / rate.num : 0;
+  return store.put(asset.id, 'poster', (to) =>
+    ffmpeg(
+      ['-ss', seconds.toFixed(3), '-i', path, '-map', '0:v:0', '-vf', prepared(asset, even(POSTER_WIDTH))]
+        .concat('-frames:v 1 -q:v 3 -f image2'.split(' '))
+        .concat(to),
+      progress,
+    ),
+  );
+}
+
+/** Everything that is made of an original for looking at and listening to it, from decoding it once. */
+export async function makeRenditions(original: Original, store: RenditionStore, progress: Progress): Promise<Made> {
+  if (original.asset.kind === 'still') return makeStill(original, store);
+  return withInput(original, store, (input) => new OneDecode(original.asset, store, progress).run(input));
+}
+
+async function makeStill({ asset, path }: Original, store: RenditionStore): Promise<Made> {
+  const sized = (kind: RenditionKind, width: number, quality: number, extension = '') =>
+    store.put(
+      asset.id,
+      kind,
+      (to) =>
+        sharp(path, { limitInputPixels: MAX_PIXELS })
+          .rotate()
+          .resize({ width, withoutEnlargement: true })
+          .jpeg({ quality })
+          .toFile(to),
+      extension,
+    );
+  return {
+    renditions: [
+      ['poster', await sized('poster', POSTER_WIDTH, 82)],
+      ['proxy', await sized('proxy', 2000, 88, proxyExtension(asset.kind))],
+    ],
+    frames: null,
+    loudness: null,
+  };
+}
+
+/** Filters that read the picture as somebody has said it is meant. */
+function prepared(asset: Asset, then: string): string {
+  const { colour, alpha } = asset;
+  const params = (
+    [
+      ['primaries', 'color_primaries'],
+      ['transfer', 'color_trc'],
+      ['matrix', 'colorspace'],
+    ] as const satisfies readonly (readonly [CodePointTable, string])[]
+  ).flatMap(([table, name]) => (codePoint(table, colour?.[table] ?? null) ? [`${name}=${colour?.[table] ?? ''}`] : []));
+  return [
+    ...(params.length > 0 ? [`setparams=${params.join(':')}`] : []),
+    // Straight alpha is laid over black, as premultiplied alpha already is.
+    ...(alpha === 'straight' ? ['premultiply=inplace=1'] : []),
+    then,
+  ].join(',');
+}
+
+/** One run of ffmpeg with several outputs. */
+class OneDecode {
+  private readonly lines: string[] = [];
+  private readonly peaks: PeaksBuilder;
+  private rest = Buffer.alloc(0);
+
+  constructor(
+    private readonly asset: Asset,
+    private readonly store: RenditionStore,
+    private readonly progress: Progress,
+  ) {
+    const samples = Math.ceil(((asset.durationMs ?? 0) / 1000) * PEAKS_RATE);
+    this.peaks = new PeaksBuilder(PEAKS_RATE, Math.max(1, Math.ceil(samples / PEAKS_PAIRS)));
+  }
+
+  async run(input: readonly string[]): Promise<Made> {
+    const { asset, store } = this;
+    const picture = hasPicture(asset);
+    const kinds: readonly RenditionKind[] = picture ? ['proxy', 'poster', 'filmstrip'] : ['proxy'];
+    let frames: number | null = null;
+    const sizes = await store.putAll(
+      asset.id,
+      kinds.map((kind) => ({ kind, extension: kind === 'proxy' ? proxyExtension(asset.kind) : '' })),
+      async (to) => {
+        await ffmpeg([...input, ...this.graph(), ...this.outputs(to)], {
+          ...this.progress,
+          onLine: (line) => void this.lines.push(line),
+          ...(asset.sound ? { onExtra: (piece: Buffer) => this.listen(piece) } : {}),
+        });
+        if (picture) frames = await countFrames(to[0] as string);
+      },
+    );
+    const made = kinds.map((kind, index) => [kind, sizes[index] ?? 0] as const);
+    if (asset.sound)
+      made.push([
+        'peaks',
+        await store.put(asset.id, 'peaks', (to) => writeFile(to, JSON.stringify(this.peaks.finish()))),
+      ]);
+    return { renditions: made, frames, loudness: asset.sound ? readLoudness(this.lines) : null };
+  }
+
+  private graph(): string[] {
+    const { asset } = this;
+    const step = Math.max(1, Math.ceil(Math.max(1, asset.durationFrames ?? 1) / FILMSTRIP_FRAMES));
+    const picture = hasPicture(asset)
+      ? [
+          `[0:v:0]${prepared(asset, 'split=3[v1][v2][v3]')}`,
+          `[v1]${even(PROXY_WIDTH)}[proxy]`,
+          `[v2]select='eq(n,${posterFrame(asset)})',${even(POSTER_WIDTH)}[poster]`,
+          `[v3]select='not(mod(n,${step}))',${even(FILMSTRIP_WIDTH)},tile=${FILMSTRIP_FRAMES}x1[strip]`,
+        ]
+      : [];
+    const sound = asset.sound
+      ? [
+          '[0:a:0]asplit=3[a1][a2][a3]',
+          '[a1]anull[heard]',
+          '[a2]ebur128=peak=true:framelog=verbose,anullsink',
+          '[a3]anull[drawn]',
+        ]
+      : [];
+    return ['-filter_complex', [...picture, ...sound].join(';')];
+  }
+
+  private outputs([proxy = '', poster = '', strip = '']: readonly string[]): string[] {
+    const { asset } = this;
+    const stills = ['-frames:v', '1', '-q:v', '3', '-f', 'image2'];
+    const sound = asset.sound
+      ? [
+          '-map',
+          '[heard]',
+          '-c:a',
+          'aac',
+          '-b:a',
+          '160k',
+          '-ac',
+          String(Math.min(2, Math.max(1, asset.sound.channels))),
+          '-ar',
+          '48000',
+        ]
+      : [];
+    return [
+      ...(hasPicture(asset) ? ['-map', '[proxy]', ...proxyPicture(asset)] : []),
+      ...sound,
+      '-movflags',
+      '+faststart',
+      '-f',
+      'mp4',
+      proxy,
+      ...(poster ? ['-map', '[poster]', ...stills, poster, '-map', '[strip]', ...stills, strip] : []),
+      ...(asset.sound ? ['-map', '[drawn]', '-ac', '1', '-ar', String(PEAKS_RATE), '-f', 's16le', 'pipe:3'] : []),
+    ];
+  }
+
+  private listen(piece: Buffer): void {
+    // Copied, so that samples lie at even addresses; an odd byte waits for its other half.
+    const bytes = Buffer.concat([this.rest, piece]);
+    const whole = bytes.length - (bytes.length % 2);
+    this.peaks.add(new Int16Array(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + whole)));
+    this.rest = bytes.subarray(whole);
+  }
+}
+
+/**
+ * H.264 with exactly the frames and the rate of the original, no reordered frames and a key frame twice a second or so, so that
+ * a browser steps it frame by frame.
+ */
+function proxyPicture({ rate }: Asset): string[] {
+  const { num, den } = rate ?? { num: 25, den: 1 };
+  return [
+    ...'-c:v libx264 -preset veryfast -crf 23 -pix_fmt yuv420p -bf 0 -fps_mode passthrough'.split(' '),
+    '-g',
+    String(Math.max(1, Math.round(num / den / 2))),
+    '-video_track_timescale',
+    String(num),
+  ];
+}
+
+export async function countFrames(path: string): Promise<number> {
+  const output = await run(
+    'ffprobe',
+    [...'-v error -select_streams v:0 -show_entries stream=nb_frames -of csv=p=0'.split(' '), path],
+    { timeoutMs: 60_000 },
+  );
+  return Number.parseInt(output.toString('latin1'), 10);
+}

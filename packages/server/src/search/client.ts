@@ -1,0 +1,85 @@
+import { Worker } from 'node:worker_threads';
+import type { DatabaseOptions } from '../store/database';
+import type { Answers, FromThread, Question, ToThread } from './messages';
+
+/** After this long an answer is given from what the index has; it says its revision, and windows are told once it is newer. */
+const WAIT_MS = 1000;
+
+interface Asked {
+  readonly atLeast: number;
+  readonly resolve: (answer: { revision: number; value: unknown }) => void;
+  readonly reject: (error: Error) => void;
+  readonly timer: NodeJS.Timeout;
+}
+
+/** The index, seen from the server: questions in, answers with the revision they show. */
+export class SearchClient {
+  private readonly thread: Worker;
+  private readonly open = new Map<number, Asked>();
+  private next = 1;
+  /** The newest revision that somebody asked for and did not get; 0 while nobody is owed anything. */
+  private owed = 0;
+  readonly ready: Promise<{ revision: number; assets: number }>;
+
+  /** `onCaughtUp` is called when the index has a revision in that an earlier answer had to do without. */
+  constructor(
+    script: string,
+    database: DatabaseOptions,
+    private readonly onCaughtUp: () => void,
+  ) {
+    this.thread = new Worker(script, { workerData: database });
+    this.ready = new Promise((resolve, reject) => {
+      this.thread.once('error', (error) => {
+        reject(error);
+        for (const each of this.open.values()) each.reject(error);
+      });
+      this.thread.on('message', (message: FromThread) => {
+        if (message.type === 'ready') resolve(message);
+        else if (message.type === 'current') this.current(message.revision);
+        else this.settle(message);
+      });
+    });
+  }
+
+  ask<Ask extends Question['ask']>(
+    question: Extract<Question, { ask: Ask }>,
+  ): Promise<{ revision: number; value: Answers[Ask] }> {
+    return new Promise((resolve, reject) => {
+      const id = this.next++;
+      const timer = setTimeout(() => this.post({ type: 'ask', id, question: { ...question, atLeast: 0 } }), WAIT_MS);
+      this.open.set(id, { atLeast: question.atLeast, resolve: resolve as Asked['resolve'], reject, timer });
+      this.post({ type: 'ask', id, question });
+    });
+  }
+
+  /** Says that this process has written something. */
+  nudge(): void {
+    this.post({ type: 'nudge' });
+  }
+
+  async stop(): Promise<void> {
+    await this.thread.terminate();
+    for (const { timer } of this.open.values()) clearTimeout(timer);
+  }
+
+  private post(message: ToThread): void {
+    this.thread.postMessage(message);
+  }
+
+  private current(revision: number): void {
+    if (this.owed === 0 || revision < this.owed) return;
+    this.owed = 0;
+    this.onCaughtUp();
+  }
+
+  private settle(message: Extract<FromThread, { type: 'answer' | 'refusal' }>): void {
+    const asked = this.open.get(message.id);
+    if (!asked) return;
+    this.open.delete(message.id);
+    clearTimeout(asked.timer);
+    if (message.type === 'answer') {
+      if (message.revision < asked.atLeast) this.owed = Math.max(this.owed, asked.atLeast);
+      asked.resolve(message);
+    } else asked.reject(new Error(message.message));
+  }
+}

@@ -1,0 +1,59 @@
+import type { Sequelize } from 'sequelize';
+import type { SearchIndex } from '@larder/core/search';
+import { assetsAfter, assetsById, assetsOfStorage, searchDocument } from '../store/assets';
+import { feedAfter, headRevision } from '../store/change-feed';
+
+const BATCH = 2000;
+const FEED_BATCH = 5000;
+
+/** Builds the index from the database and keeps it current from the change feed. */
+export class IndexKeeper {
+  revision = 0;
+
+  constructor(
+    private readonly db: Sequelize,
+    readonly index: SearchIndex,
+  ) {}
+
+  /** Reads the whole library. What changes meanwhile is caught up from the revision noted before. */
+  async build(): Promise<void> {
+    const revision = await headRevision(this.db);
+    for (let last = 0; ;) {
+      const assets = await assetsAfter(this.db, last, BATCH);
+      if (assets.length === 0) break;
+      this.index.upsert(assets.map(searchDocument));
+      last = assets.at(-1)?.id ?? last;
+    }
+    this.revision = revision;
+    while (await this.catchUp());
+  }
+
+  /** Takes in the next stretch of the feed; false if there was nothing left of it. */
+  async catchUp(): Promise<boolean> {
+    const rows = await feedAfter(this.db, this.revision, FEED_BATCH);
+    if (rows.length === 0) return false;
+    const ids = [...new Set(rows.filter((row) => row.entity === 'asset').map((row) => row.entityId))];
+    for (let start = 0; start < ids.length; start += BATCH) await this.reload(ids.slice(start, start + BATCH));
+    for (const storageId of new Set(rows.filter((row) => row.entity === 'storage').map((row) => row.entityId)))
+      await this.reloadStorage(storageId);
+    this.revision = rows.at(-1)?.revision ?? this.revision;
+    return true;
+  }
+
+  private async reload(ids: readonly number[]): Promise<void> {
+    const assets = await assetsById(this.db, ids);
+    this.index.upsert(assets.map(searchDocument));
+    const there = new Set(assets.map((asset) => asset.id));
+    this.index.remove(ids.filter((id) => !there.has(id)));
+  }
+
+  /** A storage that went or came back changes the state of everything on it. */
+  private async reloadStorage(storageId: number): Promise<void> {
+    for (let last = 0; ;) {
+      const assets = await assetsOfStorage(this.db, storageId, last, BATCH);
+      if (assets.length === 0) return;
+      this.index.upsert(assets.map(searchDocument));
+      last = assets.at(-1)?.id ?? last;
+    }
+  }
+}

@@ -1,0 +1,27 @@
+import type { FieldId } from '@larder/core/fields';
+import type { Query } from '@larder/core/query';
+import type { FacetCounts, SearchAnswer, SearchRequest } from '@larder/core/search';
+
+/** Questions to the index's thread. `atLeast`: answer only once that revision is in. */
+export type Question = { readonly atLeast: number } & (
+  | ({ readonly ask: 'search' } & SearchRequest)
+  | { readonly ask: 'counts'; readonly trees: readonly Query[] }
+  | { readonly ask: 'facet'; readonly tree: Query; readonly field: FieldId; readonly limit: number }
+);
+
+export interface Answers {
+  search: SearchAnswer;
+  counts: readonly number[];
+  facet: FacetCounts;
+}
+
+export type ToThread =
+  | { readonly type: 'ask'; readonly id: number; readonly question: Question }
+  | { readonly type: 'nudge' }
+  | { readonly type: 'stop' };
+export type FromThread =
+  | { readonly type: 'answer'; readonly id: number; readonly revision: number; readonly value: Answers[keyof Answers] }
+  /** The index has come to this revision. */
+  | { readonly type: 'current'; readonly revision: number }
+  | { readonly type: 'refusal'; readonly id: number; readonly message: string }
+  | { readonly type: 'ready'; readonly revision: number; readonly assets: number };

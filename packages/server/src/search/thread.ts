@@ -1,0 +1,82 @@
+import { parentPort, workerData } from 'node:worker_threads';
+import { MemoryIndex } from '@larder/core/search';
+import { openDatabase, type DatabaseOptions } from '../store/database';
+import { IndexKeeper } from './keeper';
+import type { Answers, FromThread, Question, ToThread } from './messages';
+
+/** Asked of the database this often whether other processes have written; own writes nudge. */
+const POLL_MS = 200;
+
+const port = parentPort;
+if (!port) throw new Error('the search index runs as a worker thread');
+const db = openDatabase(workerData as DatabaseOptions);
+const keeper = new IndexKeeper(db, new MemoryIndex());
+const waiting: { id: number; question: Question }[] = [];
+let ready = false;
+
+const send = (message: FromThread): void => port.postMessage(message);
+
+function answer(question: Question): Answers[keyof Answers] {
+  switch (question.ask) {
+    case 'search':
+      return keeper.index.search(question);
+    case 'counts':
+      return question.trees.map((tree) => keeper.index.count(tree));
+    case 'facet':
+      return keeper.index.facet(question.tree, question.field, question.limit);
+    default:
+      return question satisfies never;
+  }
+}
+
+function settle(): void {
+  if (!ready) return;
+  const due = waiting.filter(({ question }) => question.atLeast <= keeper.revision);
+  for (const each of due) {
+    waiting.splice(waiting.indexOf(each), 1);
+    try {
+      send({ type: 'answer', id: each.id, revision: keeper.revision, value: answer(each.question) });
+    } catch (error) {
+      send({ type: 'refusal', id: each.id, message: (error as Error).message });
+    }
+  }
+}
+
+let catching = false;
+async function catchUp(): Promise<void> {
+  if (catching || !ready) return;
+  catching = true;
+  const before = keeper.revision;
+  try {
+    while (await keeper.catchUp()) settle();
+  } catch {
+    // The database is away; the next round tries again, and questions that need no newer revision are answered meanwhile.
+  } finally {
+    catching = false;
+  }
+  settle();
+  if (keeper.revision > before) send({ type: 'current', revision: keeper.revision });
+}
+
+port.on('message', (message: ToThread) => {
+  switch (message.type) {
+    case 'ask':
+      // Asked again with less patience: the earlier asking is void.
+      waiting.splice(0, waiting.length, ...waiting.filter((each) => each.id !== message.id), message);
+      settle();
+      if (message.question.atLeast > keeper.revision) void catchUp();
+      return;
+    case 'nudge':
+      return void catchUp();
+    case 'stop':
+      return void db.close().finally(() => process.exit(0));
+    default:
+      return message satisfies never;
+  }
+});
+
+await keeper.build();
+ready = true;
+send({ type: 'ready', revision: keeper.revision, assets: keeper.index.size });
+settle();
+setInterval(() => void catchUp(), POLL_MS);

@@ -1,0 +1,94 @@
+import type { AddressInfo } from 'node:net';
+import { createServer } from 'node:http';
+import { EventHub } from './http/events';
+import { createApp } from './http/app';
+import { RenditionStore } from './media/rendition-store';
+import { UploadStore } from './media/upload-store';
+import { SearchClient } from './search/client';
+import { openDatabase, type DatabaseOptions } from './store/database';
+import { bindModels } from './store/tables';
+import { watchStorages } from './store/storages';
+import { SimulatedVolumes, type SimulatedPlaces } from './stand-ins/volumes';
+import { Watcher } from './jobs/watcher';
+
+export interface ServeOptions {
+  readonly database: DatabaseOptions;
+  readonly host: string;
+  /** 0 for any free port. */
+  readonly port: number;
+  readonly renditionRoot: string;
+  readonly uploadRoot: string;
+  /** Volumes that can be plugged in and pulled; null but in the demo. */
+  readonly volumes: SimulatedPlaces | null;
+  readonly webRoot: string;
+  /** The built script of the search index's thread. */
+  readonly searchScript: string;
+  readonly demoPassword: string | null;
+  log(line: string): void;
+}
+
+export interface Serving {
+  readonly port: number;
+  stop(): Promise<void>;
+}
+
+const WATCH_MS = 3000;
+const KEEP_ALIVE_MS = 65_000;
+
+/** Starts the server on a migrated database. Throws if the port is taken or the index cannot be built. */
+export async function serve(options: ServeOptions): Promise<Serving> {
+  const db = openDatabase(options.database);
+  bindModels(db);
+  const search = new SearchClient(options.searchScript, options.database, () => hub.caughtUp());
+  const hub: EventHub = new EventHub(db, () => search.nudge());
+  const app = createApp({
+    db,
+    search,
+    hub,
+    store: new RenditionStore(options.renditionRoot),
+    uploads: new UploadStore(options.uploadRoot),
+    volumes: options.volumes && new SimulatedVolumes(options.volumes),
+    webRoot: options.webRoot,
+    demoPassword: options.demoPassword,
+    nudge: () => hub.nudge(),
+    log: options.log,
+  });
+  const server = createServer(app);
+  // Longer than proxies and clients keep a connection, so that none is closed while a request is on its way.
+  server.keepAliveTimeout = KEEP_ALIVE_MS;
+  const closeAll = async () => {
+    hub.stop();
+    server.closeAllConnections();
+    await new Promise((resolve) => server.close(resolve));
+    await search.stop();
+    await db.close();
+  };
+  try {
+    await watchStorages(db);
+    await search.ready;
+    await hub.start();
+    await new Promise<void>((resolve, reject) =>
+      server.once('error', reject).listen(options.port, options.host, resolve),
+    );
+  } catch (error) {
+    await closeAll();
+    throw error;
+  }
+  const watcher = new Watcher(db);
+  let watching = Promise.resolve();
+  const watch = setInterval(() => {
+    // A storage that hangs must not pile up looks, nor end the server.
+    watching = watching
+      .then(() => watchStorages(db))
+      .then(() => watcher.look())
+      .catch((error: unknown) => options.log(`storages could not be looked at: ${String(error)}`));
+  }, WATCH_MS);
+  return {
+    port: (server.address() as AddressInfo).port,
+    stop: async () => {
+      clearInterval(watch);
+      await watching;
+      await closeAll();
+    },
+  };
+}

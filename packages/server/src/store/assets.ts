@@ -1,0 +1,234 @@
+import type { Sequelize, Transaction } from 'sequelize';
+import type { FileState, FieldValues } from '@larder/core/fields';
+import type { FileFacts } from '@larder/core/relink';
+import type { ConformMedia } from '@larder/core/sequence';
+import { countingForRate, rational, type Counting } from '@larder/core/timecode';
+import type { SearchDocument } from '@larder/core/search';
+import type { Asset, ColourTags, Loudness, RenditionKind, Sound, StorageState } from '@larder/contract';
+import { fromJson, select } from './database';
+import type { Gap, KnownState } from '@larder/core/shelf';
+
+/** An asset as one SELECT gives it, its storage, tags and renditions with it. */
+interface AssetRecord extends Omit<
+  Asset,
+  'rate' | 'state' | 'tags' | 'bins' | 'renditions' | 'otherLocations' | 'colour' | 'sound' | 'gaps' | 'loudness'
+> {
+  readonly rateNum: number | null;
+  readonly rateDen: number | null;
+  readonly dropFrame: number;
+  readonly colour: unknown;
+  readonly sound: unknown;
+  readonly gaps: unknown;
+  readonly loudness: unknown;
+  readonly shelfState: KnownState;
+  readonly storageState: StorageState;
+  readonly storageSinceMs: number;
+  readonly fingerprint: string | null;
+}
+
+/** What hangs on assets, by their ids: asked for all of them together, since a look-up for each row made reading many times slower. */
+interface Hanging {
+  readonly tags: ReadonlyMap<number, readonly string[]>;
+  readonly bins: ReadonlyMap<number, readonly string[]>;
+  readonly renditions: ReadonlyMap<number, readonly string[]>;
+  readonly locations: ReadonlyMap<number, readonly string[]>;
+}
+
+const HANGING = {
+  tags: 'SELECT x.asset_id AS assetId, t.name AS value FROM asset_tag x JOIN tag t ON t.id = x.tag_id WHERE x.asset_id IN (:ids) ORDER BY t.folded',
+  bins: 'SELECT x.asset_id AS assetId, b.path AS value FROM bin_asset x JOIN bin b ON b.id = x.bin_id WHERE x.asset_id IN (:ids) ORDER BY b.path',
+  renditions: 'SELECT asset_id AS assetId, kind AS value FROM rendition WHERE asset_id IN (:ids)',
+  locations: 'SELECT asset_id AS assetId, path AS value FROM asset_location WHERE asset_id IN (:ids)',
+} as const satisfies Record<keyof Hanging, string>;
+
+async function hangingOn(db: Sequelize, ids: readonly number[], transaction?: Transaction): Promise<Hanging> {
+  const one = async (sql: string): Promise<Map<number, string[]>> => {
+    const found = new Map<number, string[]>();
+    for (const { assetId, value } of await select<{ assetId: number; value: string }>(db, sql, { ids }, transaction)) {
+      const values = found.get(assetId);
+      if (values) values.push(value);
+      else found.set(assetId, [value]);
+    }
+    return found;
+  };
+  // One after the other: a transaction has one connection.
+  return {
+    tags: await one(HANGING.tags),
+    bins: await one(HANGING.bins),
+    renditions: await one(HANGING.renditions),
+    locations: await one(HANGING.locations),
+  };
+}
+
+const SELECT_ASSETS = `
+  SELECT a.id, a.kind, a.name, a.title, a.description, a.notes, a.verdict, a.reel, a.scene, a.take, a.place, a.shot_ms AS shotMs, a.added_ms AS addedMs,
+    a.rate_num AS rateNum, a.rate_den AS rateDen, a.drop_frame AS dropFrame, a.duration_frames AS durationFrames, a.duration_ms AS durationMs, a.start_frame AS startFrame,
+    a.width, a.height, a.codec, a.pixel_format AS pixelFormat, a.colour, a.alpha, a.sound, a.loudness, a.time_reference_samples AS timeReferenceSamples,
+    a.storage_id AS storageId, s.name AS storage, s.state AS storageState, s.state_since_ms AS storageSinceMs, a.path, a.files, a.gaps, a.bytes, a.modified_ms AS modifiedMs, a.fingerprint,
+    a.shelf_state AS shelfState, a.state_since_ms AS stateSinceMs, a.reason
+  FROM asset a JOIN storage s ON s.id = a.storage_id`;
+
+/** An unplugged disk takes all its files offline; what is known of each file on it is kept for when it returns. */
+const stateOf = (record: AssetRecord): FileState => (record.storageState === 'offline' ? 'offline' : record.shelfState);
+
+export const countingOf = (asset: Pick<Asset, 'rate'>): Counting | null =>
+  asset.rate && countingForRate(rational(asset.rate.num, asset.rate.den), asset.rate.dropFrame);
+
+function assetOf(record: AssetRecord, hanging: Hanging): Asset {
+  const {
+    rateNum,
+    rateDen,
+    dropFrame,
+    shelfState: _shelf,
+    storageState: _state,
+    storageSinceMs,
+    fingerprint: _print,
+    ...rest
+  } = record;
+  return {
+    ...rest,
+    rate: rateNum && rateDen ? { num: rateNum, den: rateDen, dropFrame: Boolean(dropFrame) } : null,
+    colour: fromJson<ColourTags | null>(record.colour),
+    sound: fromJson<Sound | null>(record.sound),
+    loudness: fromJson<Loudness | null>(record.loudness),
+    gaps: fromJson<readonly Gap[] | null>(record.gaps) ?? [],
+    state: stateOf(record),
+    stateSinceMs: record.storageState === 'offline' ? storageSinceMs : record.stateSinceMs,
+    tags: hanging.tags.get(record.id) ?? [],
+    bins: hanging.bins.get(record.id) ?? [],
+    renditions: (hanging.renditions.get(record.id) ?? []) as RenditionKind[],
+    otherLocations: hanging.locations.get(record.id)?.length ?? 0,
+  };
+}
+
+async function records(
+  db: Sequelize,
+  where: string,
+  values: Record<string, unknown>,
+  transaction?: Transaction,
+): Promise<AssetRecord[]> {
+  return select<AssetRecord>(db, `${SELECT_ASSETS} ${where}`, values, transaction);
+}
+
+/** The assets that a condition finds, with what hangs on them. */
+async function assetsWhere(
+  db: Sequelize,
+  where: string,
+  values: Record<string, unknown>,
+  transaction?: Transaction,
+): Promise<Asset[]> {
+  const found = await records(db, where, values, transaction);
+  if (found.length === 0) return [];
+  const hanging = await hangingOn(
+    db,
+    found.map(({ id }) => id),
+    transaction,
+  );
+  return found.map((record) => assetOf(record, hanging));
+}
+
+/** The assets of those ids that exist, in the order of the ids. */
+export async function assetsById(db: Sequelize, ids: readonly number[], transaction?: Transaction): Promise<Asset[]> {
+  if (ids.length === 0) return [];
+  const found = new Map(
+    (await assetsWhere(db, 'WHERE a.id IN (:ids)', { ids }, transaction)).map((asset) => [asset.id, asset]),
+  );
+  return ids.flatMap((id) => found.get(id) ?? []);
+}
+
+/** Assets after an id, ascending: the whole library in batches. */
+export const assetsAfter = (db: Sequelize, id: number, limit: number): Promise<Asset[]> =>
+  assetsWhere(db, 'WHERE a.id > :id ORDER BY a.id LIMIT :limit', { id, limit });
+
+/** Assets of one storage after an id, ascending. The ids come first and along the primary key: other keys would sort the whole storage each time. */
+export async function assetsOfStorage(
+  db: Sequelize,
+  storageId: number,
+  afterId: number,
+  limit: number,
+): Promise<Asset[]> {
+  const rows = await select<{ id: number }>(
+    db,
+    'SELECT id FROM asset FORCE INDEX (PRIMARY) WHERE storage_id = :storageId AND id > :afterId ORDER BY id LIMIT :limit',
+    { storageId, afterId, limit },
+  );
+  return assetsById(
+    db,
+    rows.map((row) => row.id),
+  );
+}
+
+const defined = <T extends object>(values: T): T =>
+  Object.fromEntries(Object.entries(values).filter(([, value]) => value !== null && value !== '')) as T;
+
+/** What the index is told of an asset. */
+export function searchDocument(asset: Asset): SearchDocument {
+  const values = {
+    title: asset.title,
+    description: asset.description,
+    notes: asset.notes,
+    tag: asset.tags,
+    bin: asset.bins,
+    verdict: asset.verdict,
+    name: asset.name,
+    kind: asset.kind,
+    reel: asset.reel,
+    scene: asset.scene,
+    take: asset.take,
+    duration: asset.durationMs,
+    rate: countingOf(asset)?.id ?? null,
+    width: asset.width,
+    height: asset.height,
+    codec: asset.codec ?? asset.sound?.codec ?? null,
+    channels: asset.sound?.channels ?? null,
+    shot: asset.shotMs,
+    place: asset.place,
+    storage: asset.storage,
+    path: asset.path,
+    state: asset.state,
+    size: asset.bytes,
+    added: asset.addedMs,
+  };
+  return { id: asset.id, values: defined(values) as FieldValues };
+}
+
+/** What relinking compares: the catalogue's side. */
+export async function factsOf(db: Sequelize, ids: readonly number[]): Promise<Map<number, FileFacts>> {
+  if (ids.length === 0) return new Map();
+  const found = await records(db, 'WHERE a.id IN (:ids)', { ids });
+  return new Map(
+    found.map((record) => [record.id, { ...relinkFacts(assetOf(record, NOTHING)), fingerprint: record.fingerprint }]),
+  );
+}
+
+/** Relinking asks for nothing that hangs on an asset. */
+const NOTHING: Hanging = { tags: new Map(), bins: new Map(), renditions: new Map(), locations: new Map() };
+
+const relinkFacts = (asset: Asset): Omit<FileFacts, 'fingerprint'> => ({
+  name: asset.path.split('/').at(-1) ?? asset.name,
+  bytes: asset.bytes,
+  modifiedMs: asset.modifiedMs,
+  counting: countingOf(asset),
+  durationFrames: asset.durationFrames,
+  startFrame: asset.startFrame,
+  reel: asset.reel,
+  width: asset.width,
+  height: asset.height,
+});
+
+/** What string-outs and the conform check need of an asset; undefined for one without moving picture. */
+export function mediaOf(asset: Asset): ConformMedia | undefined {
+  const counting = countingOf(asset);
+  if (!counting || asset.durationFrames === null) return undefined;
+  return {
+    assetId: asset.id,
+    name: asset.name,
+    path: `${asset.storage}/${asset.path}`,
+    reel: asset.reel,
+    counting,
+    durationFrames: asset.durationFrames,
+    startFrame: asset.startFrame ?? 0,
+    hasSound: asset.sound !== null,
+    state: asset.state,
+  };
+}

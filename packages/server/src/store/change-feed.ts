@@ -1,0 +1,106 @@
+import { randomUUID } from 'node:crypto';
+import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
+import type { Entity } from '@larder/contract';
+import { retried, select } from './database';
+
+export interface FeedEntry {
+  readonly action: string;
+  readonly entity: Entity;
+  readonly entityId: number;
+  readonly before?: Readonly<Record<string, unknown>>;
+  readonly after?: Readonly<Record<string, unknown>>;
+}
+
+export interface FeedRow {
+  readonly revision: number;
+  readonly personId: number | null;
+  readonly entity: Entity;
+  readonly entityId: number;
+}
+
+/** What a write is given: the transaction it is part of, and where it says what it changed. */
+export interface Writing {
+  readonly transaction: Transaction;
+  log(entry: FeedEntry): void;
+}
+
+export interface WriteOutcome<T> {
+  readonly value: T;
+  /** The library's revision after this write. */
+  readonly revision: number;
+  readonly group: string;
+  readonly changed: number;
+}
+
+const INSERT_BATCH = 500;
+
+/**
+ * Carries out a write as one transaction that leaves its rows in the change feed.
+ *
+ * Revisions are taken from one row, locked from just before the commit until the commit is through. So they become visible in
+ * ascending order, and a reader that has seen revision n will never find a new one below it, which AUTO_INCREMENT does not give.
+ * A transaction that lost a deadlock is run again, so `work` must do nothing but write to the database.
+ */
+export const write = <T>(
+  db: Sequelize,
+  personId: number | null,
+  work: (writing: Writing) => Promise<T>,
+): Promise<WriteOutcome<T>> =>
+  retried(() =>
+    db.transaction(async (transaction) => {
+      const entries: FeedEntry[] = [];
+      const value = await work({ transaction, log: (entry) => void entries.push(entry) });
+      return { value, ...(await append(db, transaction, personId, entries)), changed: entries.length };
+    }),
+  );
+
+async function append(
+  db: Sequelize,
+  transaction: Transaction,
+  personId: number | null,
+  entries: readonly FeedEntry[],
+): Promise<{ revision: number; group: string }> {
+  const group = randomUUID();
+  if (entries.length === 0) return { revision: await headRevision(db, transaction), group };
+  await db.query('UPDATE feed_head SET revision = revision + :count', {
+    replacements: { count: entries.length },
+    transaction,
+    type: QueryTypes.UPDATE,
+  });
+  const revision = await headRevision(db, transaction);
+  const first = revision - entries.length + 1;
+  const now = Date.now();
+  for (let start = 0; start < entries.length; start += INSERT_BATCH) {
+    const rows = entries
+      .slice(start, start + INSERT_BATCH)
+      .map((entry, index) => [
+        first + start + index,
+        group,
+        now,
+        personId,
+        entry.action,
+        entry.entity,
+        entry.entityId,
+        JSON.stringify(entry.before ?? {}),
+        JSON.stringify(entry.after ?? {}),
+      ]);
+    await db.query(
+      'INSERT INTO change_feed (revision, change_group, at_ms, person_id, action, entity, entity_id, before_values, after_values) VALUES :rows',
+      { replacements: { rows }, transaction, type: QueryTypes.INSERT },
+    );
+  }
+  return { revision, group };
+}
+
+export async function headRevision(db: Sequelize, transaction?: Transaction): Promise<number> {
+  const [row] = await select<{ revision: number }>(db, 'SELECT revision FROM feed_head', {}, transaction);
+  return Number(row?.revision ?? 0);
+}
+
+/** Feed rows after a revision, ascending, at most `limit`. */
+export const feedAfter = (db: Sequelize, revision: number, limit: number): Promise<FeedRow[]> =>
+  select<FeedRow>(
+    db,
+    'SELECT revision, person_id AS personId, entity, entity_id AS entityId FROM change_feed WHERE revision > :revision ORDER BY revision LIMIT :limit',
+    { revision, limit },
+  );

@@ -1,0 +1,199 @@
+import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
+import { SETTABLE_FIELDS, type AssetEdit } from '@larder/core/fields';
+import type { FieldConflict, Written } from '@larder/contract';
+import { write, type Writing } from './change-feed';
+import { fromJson, select } from './database';
+import { notFound, refused, RequestError } from './errors';
+import { putTags, tagIds } from './tags';
+
+type Settable = (typeof SETTABLE_FIELDS)[number];
+type Values = Partial<Record<Settable, string | null>>;
+
+interface Locked extends Record<Settable, string | null> {
+  readonly id: number;
+  readonly name: string;
+}
+
+/** The rows to be changed, locked in one order so that two edits of the same assets wait instead of deadlocking. */
+const lock = (db: Sequelize, ids: readonly number[], transaction: Transaction): Promise<Locked[]> =>
+  select<Locked>(
+    db,
+    `SELECT id, name, ${SETTABLE_FIELDS.join(', ')} FROM asset WHERE id IN (:ids) ORDER BY id FOR UPDATE`,
+    { ids },
+    transaction,
+  );
+
+async function tagsOf(db: Sequelize, ids: readonly number[], transaction: Transaction): Promise<Map<number, string[]>> {
+  const rows = await select<{ assetId: number; name: string }>(
+    db,
+    'SELECT x.asset_id AS assetId, t.name FROM asset_tag x JOIN tag t ON t.id = x.tag_id WHERE x.asset_id IN (:ids) ORDER BY t.folded',
+    { ids },
+    transaction,
+  );
+  const tags = new Map<number, string[]>(ids.map((id) => [id, []]));
+  for (const { assetId, name } of rows) tags.get(assetId)?.push(name);
+  return tags;
+}
+
+/** Fields to be set that somebody else has set, to something else, after the revision that this person was looking at. */
+async function conflicts(
+  db: Sequelize,
+  personId: number,
+  edit: AssetEdit,
+  values: Values,
+  rows: readonly Locked[],
+  transaction: Transaction,
+): Promise<FieldConflict[]> {
+  const fields = Object.keys(values) as Settable[];
+  if (fields.length === 0) return [];
+  const since = await select<{ entityId: number; after: unknown; by: string | null }>(
+    db,
+    `SELECT c.entity_id AS entityId, c.after_values AS after, p.name AS \`by\` FROM change_feed c LEFT JOIN person p ON p.id = c.person_id
+     WHERE c.entity = 'asset' AND c.entity_id IN (:ids) AND c.revision > :seen AND (c.person_id IS NULL OR c.person_id <> :personId) ORDER BY c.revision`,
+    { ids: edit.assetIds, seen: edit.seenRevision, personId },
+    transaction,
+  );
+  const found = new Map<string, FieldConflict>();
+  for (const change of since) {
+    const row = rows.find((each) => each.id === change.entityId);
+    const after = fromJson<Record<string, unknown>>(change.after);
+    for (const field of fields)
+      if (row && field in after && row[field] !== values[field])
+        found.set(`${row.id} ${field}`, { assetId: row.id, name: row.name, field, by: change.by, theirs: row[field] });
+  }
+  return [...found.values()];
+}
+
+const emptyToNull = (value: string | null | undefined): string | null =>
+  value === undefined || value === null || value === '' ? null : value;
+
+/** Sets fields and adds and removes tags on many assets as one write. Throws `conflict` and writes nothing if a colleague got there first. */
+export async function editAssets(db: Sequelize, personId: number, edit: AssetEdit): Promise<Written> {
+  const values: Values = Object.fromEntries(
+    SETTABLE_FIELDS.filter((field) => edit.set[field] !== undefined).map((field) => [
+      field,
+      emptyToNull(edit.set[field]),
+    ]),
+  );
+  const { revision, group, changed } = await write(db, personId, async (writing) => {
+    const rows = await lock(db, edit.assetIds, writing.transaction);
+    if (rows.length === 0) throw notFound('asset');
+    const clashes = await conflicts(db, personId, edit, values, rows, writing.transaction);
+    if (clashes.length > 0) throw new RequestError({ code: 'conflict', conflicts: clashes.slice(0, 100) });
+    const adding = await tagIds(edit.addTags, writing.transaction);
+    const removing = await tagIds(edit.removeTags, writing.transaction);
+    await apply(db, writing, rows, values, [...adding.values()], [...removing.values()], 'edit');
+  });
+  return { revision, group, changed };
+}
+
+type Tag = { readonly id: number; readonly name: string };
+
+async function apply(
+  db: Sequelize,
+  { transaction, log }: Writing,
+  rows: readonly Locked[],
+  values: Values,
+  adding: readonly Tag[],
+  removing: readonly Tag[],
+  action: string,
+): Promise<void> {
+  const ids = rows.map((row) => row.id);
+  const touchesTags = adding.length + removing.length > 0;
+  const before = touchesTags ? await tagsOf(db, ids, transaction) : null;
+  const fields = Object.keys(values) as Settable[];
+  if (fields.length > 0)
+    await db.query(`UPDATE asset SET ${fields.map((field) => `${field} = :${field}`).join(', ')} WHERE id IN (:ids)`, {
+      replacements: { ...values, ids },
+      transaction,
+      type: QueryTypes.UPDATE,
+    });
+  await putTags(db, ids, adding, transaction);
+  if (removing.length > 0)
+    await db.query('DELETE FROM asset_tag WHERE asset_id IN (:ids) AND tag_id IN (:tags)', {
+      replacements: { ids, tags: removing.map((tag) => tag.id) },
+      transaction,
+      type: QueryTypes.DELETE,
+    });
+
+  const removed = new Set(removing.map((tag) => tag.name));
+  for (const row of rows) {
+    const had = before?.get(row.id) ?? [];
+    const has = [
+      ...had.filter((name) => !removed.has(name)),
+      ...adding.map((tag) => tag.name).filter((name) => !had.includes(name)),
+    ];
+    const set = fields.filter((field) => row[field] !== values[field]);
+    const tagged = touchesTags && (has.length !== had.length || has.some((name) => !had.includes(name)));
+    if (set.length === 0 && !tagged) continue;
+    const side = (from: Values, tags: readonly string[]) => ({
+      ...Object.fromEntries(set.map((field) => [field, from[field] ?? null])),
+      ...(tagged ? { tags } : {}),
+    });
+    log({ action, entity: 'asset', entityId: row.id, before: side(row, had), after: side(values, has) });
+  }
+}
+
+/** Takes back one earlier edit, as a new write, where its fields still say what it set; refuses where anybody has changed them since. */
+export async function undoEdit(db: Sequelize, personId: number, group: string): Promise<Written> {
+  const {
+    revision,
+    group: made,
+    changed,
+  } = await write(db, personId, async (writing) => {
+    const { transaction } = writing;
+    const entries = (
+      await select<{
+        entityId: number;
+        before: unknown;
+        after: unknown;
+        personId: number | null;
+        entity: string;
+        action: string;
+      }>(
+        db,
+        'SELECT entity_id AS entityId, before_values AS `before`, after_values AS `after`, person_id AS personId, entity, action FROM change_feed WHERE change_group = :group ORDER BY revision',
+        { group },
+        transaction,
+      )
+    ).map((entry) => ({
+      ...entry,
+      before: fromJson<Values & { tags?: string[] }>(entry.before),
+      after: fromJson<Values & { tags?: string[] }>(entry.after),
+    }));
+    if (entries.length === 0) throw notFound('change');
+    if (entries.some((entry) => entry.personId !== personId)) throw refused('Only your own changes can be undone.');
+    if (entries.some((entry) => entry.entity !== 'asset' || !['edit', 'undo'].includes(entry.action)))
+      throw refused('This change cannot be undone.');
+
+    const rows = await lock(
+      db,
+      entries.map((entry) => entry.entityId),
+      transaction,
+    );
+    const byId = new Map(rows.map((row) => [row.id, row]));
+    const conflicted: FieldConflict[] = [];
+    for (const { entityId, after } of entries) {
+      const row = byId.get(entityId);
+      for (const field of SETTABLE_FIELDS)
+        if (row && field in after && row[field] !== (after[field] ?? null))
+          conflicted.push({ assetId: row.id, name: row.name, field, by: null, theirs: row[field] });
+    }
+    if (conflicted.length > 0) throw new RequestError({ code: 'conflict', conflicts: conflicted.slice(0, 100) });
+    for (const { entityId, before, after } of entries) {
+      const row = byId.get(entityId);
+      if (!row) continue;
+      const { tags: had = [], ...values } = before;
+      const put = await tagIds(
+        had.filter((name) => !after.tags?.includes(name)),
+        transaction,
+      );
+      const drop = await tagIds(
+        (after.tags ?? []).filter((name) => !had.includes(name)),
+        transaction,
+      );
+      await apply(db, writing, [row], values, [...put.values()], [...drop.values()], 'undo');
+    }
+  });
+  return { revision, group: made, changed };
+}

@@ -1,0 +1,109 @@
+import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
+import type { FixityCheck, FixityOutcome, FixitySummary, Job, Verify } from '@larder/contract';
+import { pathHash } from '../jobs/catalogue';
+import { enqueueOne } from '../jobs/queue';
+import { select } from './database';
+import { notFound } from './errors';
+import { JobRow, StorageRow } from './models';
+
+export interface FixityNote {
+  readonly assetId: number;
+  readonly storageId: number;
+  readonly path: string;
+  readonly outcome: FixityOutcome;
+  readonly xxh64: string | null;
+  readonly bytes: number | null;
+  readonly personId: number | null;
+}
+
+/** Writes down one look at all bytes of a file. */
+export async function noteFixity(db: Sequelize, note: FixityNote, transaction?: Transaction): Promise<void> {
+  await db.query(
+    `INSERT INTO fixity (asset_id, storage_id, path, path_hash, outcome, xxh64, bytes, person_id, at_ms)
+     VALUES (:assetId, :storageId, :path, :hash, :outcome, :xxh64, :bytes, :personId, :now)`,
+    {
+      replacements: { ...note, hash: pathHash(note.path), now: Date.now() },
+      type: QueryTypes.INSERT,
+      ...(transaction ? { transaction } : {}),
+    },
+  );
+}
+
+/** The hash that a place was last found to have when it was as it should be. */
+export async function lastHash(db: Sequelize, storageId: number, path: string): Promise<string | null> {
+  const [row] = await select<{ xxh64: string }>(
+    db,
+    `SELECT xxh64 FROM fixity WHERE storage_id = :storageId AND path_hash = :hash AND outcome IN ('first', 'same') ORDER BY id DESC LIMIT 1`,
+    { storageId, hash: pathHash(path) },
+  );
+  return row?.xxh64 ?? null;
+}
+
+export const checksOf = (db: Sequelize, assetId: number): Promise<FixityCheck[]> =>
+  select<FixityCheck>(
+    db,
+    `SELECT f.at_ms AS atMs, CONCAT(s.name, '/', f.path) AS path, f.outcome, f.xxh64, p.name AS \`by\` FROM fixity f
+     JOIN storage s ON s.id = f.storage_id LEFT JOIN person p ON p.id = f.person_id WHERE f.asset_id = :assetId ORDER BY f.id DESC LIMIT 100`,
+    { assetId },
+  );
+
+const BAD_SHOWN = 100;
+
+export async function fixitySummary(db: Sequelize): Promise<FixitySummary> {
+  const newest = 'SELECT MAX(id) AS id FROM fixity GROUP BY storage_id, path_hash';
+  const [[counts], bad] = await Promise.all([
+    select<{ checked: number; everything: number; oldestMs: number | null }>(
+      db,
+      `SELECT (SELECT COUNT(DISTINCT asset_id) FROM fixity) AS checked, (SELECT COUNT(*) FROM asset) AS everything,
+         (SELECT MIN(f.at_ms) FROM fixity f JOIN (${newest}) n ON n.id = f.id) AS oldestMs`,
+    ),
+    select<FixitySummary['bad'][number]>(
+      db,
+      `SELECT f.asset_id AS assetId, a.name, f.outcome, f.at_ms AS atMs FROM fixity f JOIN (${newest}) n ON n.id = f.id JOIN asset a ON a.id = f.asset_id
+       WHERE f.outcome NOT IN ('first', 'same') ORDER BY f.id DESC LIMIT ${BAD_SHOWN}`,
+    ),
+  ]);
+  const checked = Number(counts?.checked ?? 0);
+  return { checked, never: Number(counts?.everything ?? 0) - checked, oldestMs: counts?.oldestMs ?? null, bad };
+}
+
+const VERIFY_PRIORITY = -10;
+
+/** Queues a look at all bytes of assets, or of everything on a storage. */
+export async function queueVerify(
+  personId: number | null,
+  { assetIds = [], storageId = null }: Partial<Verify>,
+  dueBeforeMs: number | null = null,
+): Promise<Job> {
+  const storage = storageId === null ? null : await StorageRow.findByPk(storageId);
+  if (storageId !== null && !storage) throw notFound('storage');
+  return enqueueOne({
+    kind: 'verify',
+    subject: storage?.name ?? (assetIds.length === 1 ? '1 asset' : `${assetIds.length} assets`),
+    payload: { assetIds, storageId, dueBeforeMs },
+    unit: 'bytes',
+    priority: VERIFY_PRIORITY,
+    personId,
+    storageId,
+  });
+}
+
+const DAY_MS = 24 * 3600 * 1000;
+
+/** Queues the checks that are due by the storages' own schedules. */
+export async function queueDueChecks(db: Sequelize, now: number): Promise<void> {
+  const storages = await StorageRow.findAll({ where: { state: 'online' } });
+  for (const { id, verifyDays } of storages) {
+    if (verifyDays === null) continue;
+    if (await JobRow.findOne({ where: { kind: 'verify', storageId: id, state: ['queued', 'running', 'paused'] } }))
+      continue;
+    const dueBeforeMs = now - verifyDays * DAY_MS;
+    const [due] = await select(
+      db,
+      `SELECT a.id FROM asset a WHERE a.storage_id = :id AND a.shelf_state = 'online'
+         AND NOT EXISTS (SELECT 1 FROM fixity f WHERE f.asset_id = a.id AND f.at_ms >= :dueBeforeMs) LIMIT 1`,
+      { id, dueBeforeMs },
+    );
+    if (due) await queueVerify(null, { storageId: id }, dueBeforeMs);
+  }
+}

@@ -1,0 +1,16 @@
+import type { Sequelize } from 'sequelize';
+import { SequelizeStorage, Umzug } from 'umzug';
+import { libraryMigration } from './migrations/001-library';
+import { shelfMigration } from './migrations/002-shelf';
+import { ingestMigration } from './migrations/003-ingest';
+
+/** Brings the database to the shape this version needs; does nothing when it has it. Gives the names of what was carried out. */
+export async function migrate(db: Sequelize): Promise<string[]> {
+  const umzug = new Umzug({
+    migrations: [libraryMigration, shelfMigration, ingestMigration],
+    context: db,
+    storage: new SequelizeStorage({ sequelize: db, tableName: 'migration', timestamps: false }),
+    logger: undefined,
+  });
+  return (await umzug.up()).map(({ name }) => name);
+}

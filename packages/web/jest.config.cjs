@@ -1,0 +1,14 @@
+const { createCjsPreset } = require('jest-preset-angular/presets/index.js');
+const preset = createCjsPreset({ tsconfig: '<rootDir>/tsconfig.spec.json' });
+module.exports = {
+  ...preset,
+  rootDir: __dirname,
+  displayName: 'web',
+  testTimeout: 120_000,
+  setupFilesAfterEnv: ['<rootDir>/test/setup.ts'],
+  testMatch: ['<rootDir>/src/**/*.spec.ts'],
+  moduleNameMapper: {
+    '^@larder/core/(.*)$': '<rootDir>/../core/src/$1/index.ts',
+    '^@larder/contract$': '<rootDir>/../contract/src/index.ts',
+  },
+};

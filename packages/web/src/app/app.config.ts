@@ -1,0 +1,47 @@
+import { provideHttpClient } from '@angular/common/http';
+import { type ApplicationConfig, provideZonelessChangeDetection } from '@angular/core';
+import { provideRouter, withComponentInputBinding } from '@angular/router';
+import { provideEffects } from '@ngrx/effects';
+import { provideState, provideStore } from '@ngrx/store';
+import { routes } from './app.routes';
+import { bins, handBins, keepBin$ } from './bins/state';
+import { front } from './front-page/state';
+import { pullFeature, pullFromServer$, pullRows$, savePull$ } from './frame/pull.state';
+import { presets, watches } from './ingest/state';
+import { jobs } from './jobs/state';
+import * as libraryEffects from './library/state/library.effects';
+import { libraryFeature } from './library/state/library.reducer';
+import { projects } from './projects/state';
+import { followStringOut$, openStringOut$, saveStringOut$, stringOutFeature } from './projects/string-out.state';
+import { sessionFeature } from './shared/session';
+import * as shelfEffects from './storage/shelf.effects';
+import { shelfFeature } from './storage/shelf.state';
+import { storages } from './storage/state';
+
+const slices = [bins, front, handBins, jobs, presets, projects, storages, watches];
+
+/** The state of every section, and what happens around it. */
+export const stateProviders = [
+  provideStore(),
+  provideState(sessionFeature),
+  provideState(libraryFeature),
+  provideState(pullFeature),
+  provideState(stringOutFeature),
+  provideState(shelfFeature),
+  ...slices.map((slice) => provideState(slice.feature.name, slice.feature.reducer as never)),
+  provideEffects(
+    libraryEffects,
+    shelfEffects,
+    { savePull$, pullFromServer$, pullRows$, keepBin$, openStringOut$, followStringOut$, saveStringOut$ },
+    ...slices.map(({ load$ }) => ({ load$ })),
+  ),
+];
+
+export const appConfig: ApplicationConfig = {
+  providers: [
+    provideZonelessChangeDetection(),
+    provideHttpClient(),
+    provideRouter(routes, withComponentInputBinding()),
+    ...stateProviders,
+  ],
+};

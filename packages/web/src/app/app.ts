@@ -1,0 +1,21 @@
+import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
+import { RouterOutlet } from '@angular/router';
+import { NgbConfig } from '@ng-bootstrap/ng-bootstrap';
+import { Settings } from './shared/settings';
+import { ToastStack } from './shared/toasts';
+
+@Component({
+  selector: 'nl-root',
+  imports: [RouterOutlet, ToastStack],
+  template: `<router-outlet /><nl-toasts />`,
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class App {
+  // Made here so that the theme is set before anything is drawn.
+  protected readonly settings = inject(Settings);
+
+  constructor() {
+    // A dialog that fades away gives the focus back late, and takes it from whoever has gone on typing.
+    inject(NgbConfig).animation = false;
+  }
+}

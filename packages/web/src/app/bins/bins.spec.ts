@@ -1,0 +1,154 @@
+import type { Bin, LiveBin } from '@larder/contract';
+import { asset } from '../../../test/assets';
+import { LibraryServer } from '../../../test/library';
+import { Refusal, Screen, until } from '../../../test/screen';
+
+const bin = (id: number, name: string, query: string, count: number): LiveBin => ({
+  id,
+  name,
+  query,
+  count,
+  by: 'Maren',
+  createdMs: 0,
+});
+
+async function open(address: string, role: 'editor' | 'viewer' = 'editor') {
+  let all = [bin(1, 'Ones', 'clip1', 2), bin(2, 'Twos', 'clip2', 1)];
+  const server = new LibraryServer([1, 2, 10].map((id) => asset(id)));
+  server.on('liveBins', () => ({ bins: all }));
+  server.on('changeLiveBin', ({ name, query }, id) => {
+    all = all.map((each) => (each.id === id ? { ...each, name, query } : each));
+    return all.find((each) => each.id === id) as LiveBin;
+  });
+  server.on('removeLiveBin', (_body, id) => {
+    all = all.filter((each) => each.id !== id);
+    return null;
+  });
+  return { server, screen: await Screen.open(address, server, role), set: (next: LiveBin[]) => (all = next) };
+}
+
+describe('live bins', () => {
+  it('show what fits their search, and their search as a way into the search line', async () => {
+    const { screen } = await open('/bins');
+    await screen.says('main', 'Choose a bin');
+    await screen.click('a.bin', 'Ones');
+    await screen.says('[data-test="count"]', '2 assets');
+    expect(screen.one('a.bin.active').getAttribute('aria-current')).toBe('page');
+    expect(screen.one('a.query').getAttribute('href')).toBe('/library?q=clip1');
+    await screen.click('a.bin', 'Twos');
+    await screen.says('[data-test="count"]', '1 asset');
+    expect(screen.text('h1')).toContain('Twos');
+  });
+
+  it('their counts follow the library, and the list does not begin anew for it', async () => {
+    const { screen, server, set } = await open('/bins/1');
+    await screen.says('[data-test="count"]', '2 assets');
+    await screen.click('nl-tile', 'clip1.mov');
+    set([bin(1, 'Ones', 'clip1', 3), bin(2, 'Twos', 'clip2', 1)]);
+    screen.changed('asset', 10, 5);
+    await screen.says('[data-bin="Ones"]', '3');
+    expect(screen.text('[data-test="count"]')).toContain('1 selected');
+    expect(server.bodies('search').every(({ query }) => query === 'clip1')).toBe(true);
+  });
+
+  it('are renamed without changing their search', async () => {
+    const { screen, server } = await open('/bins/1');
+    await screen.click('button', 'Rename');
+    await screen.type('#name-field', 'First ones');
+    await screen.click('.modal-content button[type="submit"]');
+    await screen.says('nl-bins .list', 'First ones');
+    expect(server.bodies('changeLiveBin')).toEqual([{ name: 'First ones', query: 'clip1' }]);
+  });
+
+  it('a name that is taken is refused in words, and nothing is lost', async () => {
+    const { screen, server } = await open('/bins/1');
+    server.on('changeLiveBin', () => new Refusal(422, { code: 'refused', reason: 'There is a bin “Twos” already.' }));
+    await screen.click('button', 'Rename');
+    await screen.type('#name-field', 'Twos');
+    await screen.click('.modal-content button[type="submit"]');
+    await screen.says('nl-toasts', 'The bin was not changed. There is a bin “Twos” already.');
+    expect(screen.text('nl-bins .list')).toContain('Ones');
+  });
+
+  it('are removed by themselves only', async () => {
+    const { screen } = await open('/bins/1');
+    await screen.click('button', 'Remove this bin');
+    await screen.says('nl-toasts', 'The bin “Ones” is gone; what it showed is where it was.');
+    await until('the list', () => screen.all('a.bin').length === 1);
+    expect(screen.address).toBe('/bins');
+  });
+
+  it('a viewer looks into them and changes none', async () => {
+    const { screen } = await open('/bins/1', 'viewer');
+    await screen.says('[data-test="count"]', '2 assets');
+    expect(screen.text('main')).not.toContain('Rename');
+  });
+});
+
+describe('bins that are filled by hand', () => {
+  const hand = (id: number, path: string, count: number, parentId: number | null = null): Bin => ({
+    id,
+    parentId,
+    name: path.slice(path.lastIndexOf('/') + 1),
+    path,
+    count,
+    by: 'Maren',
+  });
+  async function openHand(address: string, role: 'editor' | 'viewer' = 'editor') {
+    const { server, screen } = await open(address, role);
+    server.on('bins', () => ({ bins: [hand(7, 'Day one', 3), hand(8, 'Day one/clip1', 2, 7)] }));
+    server.on('binAssets', () => ({ revision: 2, group: 'g', changed: 1 }));
+    screen.changed('bin', 7, 9);
+    return { server, screen };
+  }
+
+  it('stand by their paths, one within the other, and show what is in them', async () => {
+    const { screen, server } = await openHand('/bins');
+    await screen.says('[data-bin="Day one/clip1"]', '2');
+    await screen.click('a.bin', 'clip1');
+    await until('its search', () => server.bodies('search').some(({ query }) => query === 'in:"Day one/clip1"'));
+    expect(screen.text('h1')).toContain('clip1');
+    expect(decodeURIComponent(screen.address)).toBe('/bins?in=Day one/clip1');
+  });
+
+  it('are made within the one that is open, renamed, and taken away', async () => {
+    const { screen, server } = await openHand('/bins?in=Day%20one');
+    server
+      .on('newBin', () => ({ id: 9 }))
+      .on('changeBin', (_body, id) => ({ id }))
+      .on('removeBin', () => null);
+    await until('it to be open', () => screen.all('a.bin.active').length === 1);
+    await screen.click('button.new');
+    await screen.says('.modal-content', 'A new bin in “Day one”');
+    await screen.type('#name-field', 'Wides');
+    await screen.click('.modal-content button[type="submit"]');
+    await until('it to be made', () => server.bodies('newBin').length === 1);
+    expect(server.bodies('newBin')).toEqual([{ name: 'Wides', parentId: 7 }]);
+    await screen.click('a.bin', 'Day one');
+    await screen.click('nl-library button', 'Rename');
+    await screen.type('#name-field', 'Monday');
+    await screen.click('.modal-content button[type="submit"]');
+    await until('it to be renamed', () => server.bodies('changeBin').length === 1);
+    expect(server.bodies('changeBin')).toEqual([{ name: 'Monday', parentId: null }]);
+    await screen.click('a.bin', 'Day one');
+    await screen.click('nl-library button', 'Remove this bin');
+    await screen.says('nl-toasts', 'what was in it is where it was');
+  });
+
+  it('are filled by the key B, and a new one is made on the way', async () => {
+    const { screen, server } = await openHand('/library');
+    server.on('newBin', () => ({ id: 12 }));
+    await screen.click('nl-tile', 'clip1.mov');
+    await screen.press('b');
+    await screen.says('.modal-content', 'Put 1 asset into a bin');
+    await screen.choose('#bin-choice', '0');
+    await screen.click('.modal-content button[type="submit"]');
+    await screen.says('.modal-content [role="alert"]', 'The bin needs a name.');
+    await screen.type('#bin-name', 'Best');
+    await screen.click('.modal-content button[type="submit"]');
+    await screen.says('nl-toasts', '1 asset put into “Best”.');
+    expect(server.asked.filter(({ name }) => name === 'binAssets').map(({ id, body }) => [id, body])).toEqual([
+      [12, { add: [1] }],
+    ]);
+  });
+});

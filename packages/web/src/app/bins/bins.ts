@@ -1,0 +1,266 @@
+import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
+import { Router, RouterLink } from '@angular/router';
+import { Store } from '@ngrx/store';
+import { Library } from '../library/library';
+import type { Observable } from 'rxjs';
+import type { Bin } from '@larder/contract';
+import { libraryFeature } from '../library/state/library.reducer';
+import { Api, type Failure } from '../shared/api';
+import { counted, formatCount } from '../shared/format';
+import { Icon } from '../shared/icon';
+import { NameDialog } from '../shared/name-dialog';
+import { mayOffer, sessionFeature } from '../shared/session';
+import { Toasts } from '../shared/toasts';
+import { binActions, bins, handBins } from './state';
+
+/** Bins filled by hand and live bins at the left, and what is in the chosen one. */
+@Component({
+  selector: 'nl-bins',
+  imports: [Icon, Library, RouterLink],
+  template: `
+    <nav class="list" aria-label="Bins">
+      <h1 class="plate">Bins</h1>
+      @if (state().failure; as failure) {
+        <p role="alert">{{ failure.message }}</p>
+      }
+      @for (bin of hand(); track bin.id) {
+        <a
+          class="bin"
+          [style.padding-left.px]="8 + depth(bin) * 14"
+          routerLink="/bins"
+          [queryParams]="{ in: bin.path }"
+          [class.active]="bin.path === inBin()?.path"
+          [attr.aria-current]="bin.path === inBin()?.path ? 'page' : null"
+        >
+          <nl-icon name="folder" /><span class="cut" [title]="bin.path">{{ bin.name }}</span
+          ><span class="mono n" [attr.data-bin]="bin.path">{{ count(bin.count) }}</span>
+        </a>
+      }
+      @if (mayKeep()) {
+        <button type="button" class="btn btn-quiet btn-sm new" (click)="make()"><nl-icon name="plus" />New bin</button>
+      }
+      <h2 class="live">Live bins</h2>
+      @for (bin of all(); track bin.id) {
+        <a
+          class="bin"
+          [routerLink]="['/bins', bin.id]"
+          [class.active]="bin.id === chosen()?.id"
+          [attr.aria-current]="bin.id === chosen()?.id ? 'page' : null"
+        >
+          <nl-icon name="bins" /><span class="cut" [title]="bin.name">{{ bin.name }}</span
+          ><span class="mono n" [attr.data-bin]="bin.name">{{ count(bin.count) }}</span>
+        </a>
+      } @empty {
+        @if (state().value) {
+          <p class="muted small">
+            None yet. Write a search, then choose “Keep as live bin”: it stays current by itself.
+          </p>
+        }
+      }
+    </nav>
+    @if (fixed(); as shown) {
+      <nl-library [fixed]="shown">
+        <a
+          class="mono query cut"
+          routerLink="/library"
+          [queryParams]="{ q: shown.query }"
+          [title]="'Open this search in the search line: ' + shown.query"
+          >{{ shown.query }}</a
+        >
+        @if (mayKeep() && open(); as bin) {
+          @if (inBin(); as hand) {
+            <button
+              type="button"
+              class="btn btn-quiet btn-sm"
+              (click)="takeOut(hand)"
+              [disabled]="selected().length === 0"
+            >
+              Take {{ counted(selected().length, 'asset') }} out
+            </button>
+          }
+          <button type="button" class="btn btn-quiet btn-sm" (click)="bin.rename()">Rename</button>
+          <button
+            type="button"
+            class="btn btn-quiet btn-sm"
+            (click)="bin.remove()"
+            title="Only the bin goes. What it shows is not touched."
+          >
+            <nl-icon name="remove" /><span class="visually-hidden">Remove this bin</span>
+          </button>
+        }
+      </nl-library>
+    } @else {
+      <div class="nothing">
+        <nl-icon name="bins" size="2em" />
+        <h3>Choose a bin</h3>
+        <p>
+          A bin holds what people put there: <kbd>B</kbd> in any list. A live bin is a search under a name; its contents
+          are whatever fits the search at this moment.
+        </p>
+      </div>
+    }
+  `,
+  styles: `
+    :host {
+      display: grid;
+      grid-template-columns: 220px minmax(0, 1fr);
+      height: 100%;
+    }
+    .list {
+      border-right: 1px solid var(--nl-line);
+      padding: 12px;
+      overflow: auto;
+      display: flex;
+      flex-direction: column;
+      gap: 3px;
+    }
+    .plate {
+      align-self: flex-start;
+      margin-bottom: 8px;
+    }
+    .bin {
+      display: flex;
+      align-items: center;
+      gap: 7px;
+      padding: 5px 8px;
+      border-radius: 4px;
+      color: var(--nl-ink);
+      text-decoration: none;
+    }
+    .bin .cut {
+      flex: 1;
+      min-width: 0;
+    }
+    .bin:hover {
+      background: var(--nl-sunk);
+    }
+    .bin.active {
+      background: var(--nl-accent-soft);
+      font-weight: 600;
+    }
+    .n {
+      color: var(--nl-muted);
+    }
+    .new {
+      align-self: flex-start;
+    }
+    .live {
+      margin: 12px 0 2px;
+      font-size: 0.875rem;
+      color: var(--nl-muted);
+    }
+    .query {
+      flex: 1;
+      min-width: 0;
+    }
+  `,
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class Bins {
+  readonly id = input<string>();
+  /** From the address: the path of a bin that is filled by hand. */
+  readonly in = input<string>();
+  private readonly store = inject(Store);
+  private readonly names = inject(NameDialog);
+  protected readonly state = this.store.selectSignal(bins.select);
+  private readonly person = this.store.selectSignal(sessionFeature.selectPerson);
+  protected readonly mayKeep = computed(() => mayOffer(this.person(), 'log'));
+  protected readonly all = computed(() => this.state().value?.bins ?? []);
+  private readonly handState = this.store.selectSignal(handBins.select);
+  private readonly api = inject(Api);
+  private readonly router = inject(Router);
+  private readonly toasts = inject(Toasts);
+  protected readonly hand = computed(() => this.handState().value?.bins ?? []);
+  protected readonly inBin = computed(() => this.hand().find((bin) => bin.path === this.in()) ?? null);
+  protected readonly selected = this.store.selectSignal(libraryFeature.selectSelected);
+  protected readonly counted = counted;
+  protected readonly chosen = computed(() => this.all().find((bin) => String(bin.id) === this.id()) ?? null);
+  /** What can be done with the bin that is shown, whichever kind it is. */
+  protected readonly open = computed(() => {
+    const [hand, live] = [this.inBin(), this.chosen()];
+    if (hand) return { rename: () => this.renameBin(hand), remove: () => this.removeBin(hand) };
+    return live ? { rename: () => this.rename(live), remove: () => this.remove(live) } : null;
+  });
+  // Compared by value: a count that changes must not begin the list anew.
+  protected readonly fixed = computed(
+    () => {
+      const [bin, live] = [this.inBin(), this.chosen()];
+      if (bin) return { query: `in:"${bin.path}"`, title: bin.name };
+      return live ? { query: live.query, title: live.name } : null;
+    },
+    { equal: (a, b) => a?.query === b?.query && a?.title === b?.title },
+  );
+  protected readonly count = formatCount;
+
+  constructor() {
+    this.store.dispatch(bins.wanted());
+    this.store.dispatch(handBins.wanted());
+  }
+
+  protected depth({ path }: Bin): number {
+    return path.split('/').length - 1;
+  }
+
+  protected async make(): Promise<void> {
+    const within = this.inBin();
+    const name = await this.names.ask({
+      title: within ? `A new bin in “${within.name}”` : 'A new bin',
+      label: 'Name of the bin',
+      suggestion: '',
+      action: 'Make it',
+    });
+    if (!name) return;
+    const path = [within?.path, name].filter(Boolean).join('/');
+    this.carry(this.api.call('newBin', { name, parentId: within?.id ?? null }), path);
+  }
+
+  private async renameBin(bin: Bin): Promise<void> {
+    const question = { title: 'Rename the bin', label: 'Name of the bin', suggestion: bin.name, action: 'Rename' };
+    const name = await this.names.ask(question);
+    if (!name || name === bin.name) return;
+    const path = [...bin.path.split('/').slice(0, -1), name].join('/');
+    this.carry(this.api.call('changeBin', { name, parentId: bin.parentId }, bin.id), path);
+  }
+
+  private removeBin(bin: Bin): void {
+    this.carry(
+      this.api.call('removeBin', null, bin.id),
+      null,
+      `The bin “${bin.name}” is gone; what was in it is where it was.`,
+    );
+  }
+
+  protected takeOut(bin: Bin): void {
+    const remove = [...this.selected()];
+    this.carry(
+      this.api.call('binAssets', { remove }, bin.id),
+      bin.path,
+      `${counted(remove.length, 'asset')} taken out of “${bin.name}”. They stay in the library.`,
+    );
+  }
+
+  private carry(asked: Observable<unknown>, path: string | null, said?: string): void {
+    asked.subscribe({
+      next: () => {
+        this.store.dispatch(handBins.wanted());
+        if (said) this.toasts.done(said);
+        void this.router.navigate(['/bins'], { queryParams: path === null ? {} : { in: path } });
+      },
+      error: (failure: Failure) => this.toasts.failed(`The bin was not changed. ${failure.message}`),
+    });
+  }
+
+  private async rename(bin: { id: number; name: string; query: string }): Promise<void> {
+    const name = await this.names.ask({
+      title: 'Rename the bin',
+      label: 'Name of the bin',
+      suggestion: bin.name,
+      action: 'Rename',
+    });
+    if (name && name !== bin.name) this.store.dispatch(binActions.change({ id: bin.id, name, query: bin.query }));
+  }
+
+  private remove({ id, name }: { id: number; name: string }): void {
+    this.store.dispatch(binActions.remove({ id, name }));
+  }
+}

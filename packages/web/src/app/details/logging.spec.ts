@@ -1,0 +1,252 @@
+import { asset } from '../../../test/assets';
+import { LibraryServer } from '../../../test/library';
+import { Refusal, Screen, until } from '../../../test/screen';
+
+const clips = () =>
+  new LibraryServer([
+    asset(1, { name: 'lock.mov', reel: 'A001' }),
+    asset(2, { name: 'boat.mov', tags: ['dusk'], title: 'Boat passes' }),
+    asset(3, { name: 'bell.wav', kind: 'audio', rate: null, durationFrames: null }),
+  ]);
+
+async function open(server = clips(), role: 'manager' | 'viewer' = 'manager') {
+  const screen = await Screen.open('/library', server, role);
+  await screen.says('[data-test="count"]', '3 assets');
+  return { screen, server };
+}
+
+const title = (screen: Screen) => screen.one<HTMLInputElement>('#field-title');
+
+describe('logging one clip', () => {
+  it('shows an edit before the server has it, sends it with what was seen, and takes it back', async () => {
+    const { screen, server } = await open();
+    await screen.click('nl-tile', 'lock.mov');
+    await screen.press('e');
+    expect(document.activeElement).toBe(title(screen));
+    await screen.type('#field-title', 'Hands on the beam');
+    await screen.press('Enter');
+    await screen.says('nl-tile.selected', 'Hands on the beam');
+    await until('the edit', () => server.bodies('edit').length === 1);
+    expect(server.bodies('edit')[0]).toMatchObject({ assetIds: [1], set: { title: 'Hands on the beam' } });
+    await screen.press('z', { ctrlKey: true });
+    await screen.says('nl-toasts', 'Undone: Title changed.');
+    screen.changed('asset', 1, server.revision);
+    await screen.says('nl-tile.selected', 'lock.mov');
+  });
+
+  it('a key pressed straight after a click finds the field of the clip that was clicked', async () => {
+    const { screen } = await open();
+    screen.one('nl-tile', 'Boat').dispatchEvent(new MouseEvent('click', { bubbles: true }));
+    document.body.dispatchEvent(new KeyboardEvent('keydown', { key: 'e', bubbles: true }));
+    expect(document.activeElement?.id).toBe('field-title');
+    expect(title(screen).value).toBe('Boat passes');
+  });
+
+  it('works with the details hidden, and opens them for a field', async () => {
+    const { screen, server } = await open();
+    await screen.press('d');
+    await screen.click('nl-tile', 'lock.mov');
+    expect(screen.one('aside.details').classList).toContain('d-none');
+    await screen.press('c');
+    await until('the verdict', () => server.assets.get(1)?.verdict === 'circled');
+    await screen.press('t');
+    expect(screen.one('aside.details').classList).not.toContain('d-none');
+    expect(document.activeElement?.id).toBe('field-tag');
+  });
+
+  it('what is under the fingers is not changed by a colleague, whose value is then shown beside one’s own', async () => {
+    const { screen, server } = await open();
+    await screen.click('nl-tile', 'Boat');
+    await screen.press('e');
+    await screen.type('#field-title', 'Boat passes slo');
+    server.colleague(2, { title: 'Barge passes' });
+    screen.changed('asset', 2, server.revision);
+    await screen.says('nl-tile.selected', 'Barge passes');
+    expect(title(screen).value).toBe('Boat passes slo');
+    const conflict = { assetId: 2, name: 'boat.mov', field: 'title', theirs: 'Barge passes', by: 'Tobin' } as const;
+    server.on('edit', () => new Refusal(409, { code: 'conflict', conflicts: [conflict] }));
+    await screen.type('#field-title', 'Boat passes slowly');
+    await screen.press('Enter');
+    await screen.says('.modal-content', 'Somebody else changed this too');
+    expect(screen.text('.modal-content')).toMatch(/Barge passes Tobin\s*Boat passes slowly/);
+    expect(server.bodies('edit')[0]?.seenRevision).toBeLessThan(server.revision);
+    await screen.click('.modal-content button', 'Keep theirs');
+    await until('theirs to be back', () => title(screen).value === 'Barge passes');
+  });
+
+  it('one’s own value is written over theirs only when asked for', async () => {
+    const { screen, server } = await open();
+    await screen.click('nl-tile', 'Boat');
+    const conflict = { assetId: 2, name: 'boat.mov', field: 'title', theirs: 'Barge', by: null } as const;
+    server.on('edit', ({ seenRevision, assetIds }) =>
+      seenRevision < Number.MAX_SAFE_INTEGER
+        ? new Refusal(409, { code: 'conflict', conflicts: [conflict] })
+        : { revision: ++server.revision, group: 'forced', changed: assetIds.length },
+    );
+    await screen.type('#field-title', 'Mine');
+    await screen.press('Enter');
+    await screen.click('.modal-content button', 'Use mine');
+    await until('a second edit', () => server.bodies('edit').length === 2);
+    expect(server.bodies('edit')[1]).toMatchObject({ set: { title: 'Mine' }, seenRevision: Number.MAX_SAFE_INTEGER });
+  });
+
+  it('a value that is none stays in the field with the reason, and Escape brings the old one back', async () => {
+    const { screen, server } = await open();
+    await screen.click('nl-tile', 'Boat');
+    await screen.type('#field-title', 'x'.repeat(201));
+    await screen.press('Enter');
+    await screen.says('nl-details [role="alert"]', 'at most 200 characters');
+    expect(title(screen).value).toHaveLength(201);
+    title(screen).focus();
+    await screen.press('Escape');
+    await until('no complaint', () => screen.all('nl-details [role="alert"]').length === 0);
+    expect(title(screen).value).toBe('Boat passes');
+    expect(server.bodies('edit')).toEqual([]);
+  });
+
+  it('leaving a field as it was saves nothing', async () => {
+    const { screen, server } = await open();
+    await screen.click('nl-tile', 'Boat');
+    await screen.type('#field-title', ' Boat passes ');
+    await screen.press('Enter');
+    expect(server.bodies('edit')).toEqual([]);
+  });
+
+  it('the same verdict again takes it away', async () => {
+    const { screen, server } = await open();
+    await screen.click('nl-tile', 'lock.mov');
+    await screen.press('h');
+    await screen.says('nl-tile.selected', 'Hold');
+    await screen.press('h');
+    await until('both edits', () => server.bodies('edit').length === 2);
+    expect(server.bodies('edit').map(({ set }) => set.verdict)).toEqual(['hold', null]);
+    expect(screen.text('nl-tile.selected')).not.toContain('Hold');
+  });
+
+  it('an edit that cannot be saved is said, and the server’s truth comes back', async () => {
+    const { screen, server } = await open();
+    await screen.click('nl-tile', 'lock.mov');
+    server.on('edit', () => new Refusal(500, { code: 'internal', reference: 'r-17' }));
+    await screen.press('n');
+    await screen.says('nl-toasts', 'Verdict NG: not saved.');
+    expect(screen.text('nl-toasts')).toContain('r-17');
+    await until('no verdict', () => !screen.text('nl-tile.selected').includes('NG'));
+  });
+
+  it('tells its history when asked, newest knowledge included', async () => {
+    const { screen, server } = await open();
+    server.on('history', () => ({
+      changes: [
+        {
+          revision: 4,
+          group: 'g',
+          atMs: 0,
+          by: 'Tobin',
+          action: 'edit',
+          before: { title: null },
+          after: { title: 'A' },
+        },
+        { revision: 3, group: 'f', atMs: 0, by: null, action: 'relink', before: {}, after: { path: 'b/c.mov' } },
+        { revision: 2, group: 'e', atMs: 0, by: null, action: 'scan', before: {}, after: { state: 'missing' } },
+        { revision: 1, group: 'd', atMs: 0, by: null, action: 'catalogue', before: {}, after: {} },
+      ],
+    }));
+    await screen.click('nl-tile', 'lock.mov');
+    await screen.click('nl-details button', 'History');
+    await screen.says('.history', 'Title: empty → A');
+    for (const words of ['Tobin', 'the library', 'Relinked to b/c.mov', 'Found missing by a scan', 'Catalogued'])
+      expect(screen.text('.history')).toContain(words);
+    const before = server.asked.filter(({ name }) => name === 'history').length;
+    screen.changed('asset', 1, server.revision + 1);
+    await until('the history again', () => server.asked.filter(({ name }) => name === 'history').length > before);
+  });
+});
+
+describe('logging many', () => {
+  it('shows what is shared and what differs, and changes all at once', async () => {
+    const { screen, server } = await open();
+    await screen.press('a', { ctrlKey: true });
+    await screen.says('nl-details', '3 assets selected');
+    expect(title(screen).placeholder).toBe('Different values');
+    expect(screen.text('nl-details .slips')).toContain('dusk (some)');
+    await screen.press('c');
+    await screen.says('nl-toasts', 'Verdict Circled on 3 assets.');
+    expect([...server.assets.values()].map(({ verdict }) => verdict)).toEqual(['circled', 'circled', 'circled']);
+    await screen.click('nl-toasts button', 'Undo');
+    await until('no verdicts', () => [...server.assets.values()].every(({ verdict }) => verdict === null));
+  });
+
+  it('a range by shift, and one more by control', async () => {
+    const { screen } = await open();
+    await screen.click('nl-tile', 'lock.mov');
+    await screen.click('nl-tile', 'bell.wav', { shiftKey: true });
+    await screen.says('[data-test="count"]', '3 selected');
+    await screen.click('nl-tile', 'Boat', { ctrlKey: true });
+    await screen.says('[data-test="count"]', '2 selected');
+    await screen.press('Escape');
+    expect(screen.text('[data-test="count"]')).not.toContain('selected');
+    expect(screen.text('nl-details')).toContain('Nothing selected');
+  });
+
+  it('an undo pressed before the answer means the edit that is on its way', async () => {
+    const { screen, server } = await open();
+    await screen.click('nl-tile', 'lock.mov');
+    for (const [key, more] of [
+      ['c', {}],
+      ['h', {}],
+      ['z', { ctrlKey: true }],
+    ] as const)
+      document.body.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true, ...more }));
+    await until('the undo', () => server.bodies('undo').length === 1);
+    await until('the first verdict', () => server.assets.get(1)?.verdict === 'circled');
+    expect(server.asked.map(({ name }) => name).filter((name) => name === 'edit' || name === 'undo')).toEqual([
+      'edit',
+      'edit',
+      'undo',
+    ]);
+  });
+});
+
+describe('tags', () => {
+  it('are added by Enter and by a comma, and taken off by their cross', async () => {
+    const { screen, server } = await open();
+    await screen.click('nl-tile', 'Boat');
+    const field = await screen.type('#field-tag', 'lock gate');
+    field.dispatchEvent(new KeyboardEvent('keydown', { key: ',', bubbles: true, cancelable: true }));
+    await until('the tag', () => server.assets.get(2)?.tags.includes('lock gate'));
+    expect(field.value).toBe('');
+    await screen.click('[aria-label="Remove tag dusk"]');
+    await until('one tag', () => server.assets.get(2)?.tags.join() === 'lock gate');
+  });
+
+  it('in use are offered while typing, those that begin so first, but not those that it has', async () => {
+    const { screen } = await open();
+    await screen.click('nl-tile', 'Boat');
+    await screen.type('#field-tag', 'D');
+    await screen.says('ngb-typeahead-window', 'dawn');
+    expect(screen.all('ngb-typeahead-window button').map((each) => each.textContent?.trim())).toEqual([
+      'dawn',
+      'indawnable',
+    ]);
+  });
+
+  it('that are none are refused in words', async () => {
+    const { screen, server } = await open();
+    await screen.click('nl-tile', 'Boat');
+    const field = await screen.type('#field-tag', 'y'.repeat(200));
+    field.dispatchEvent(new KeyboardEvent('keydown', { key: 'Enter', bubbles: true, cancelable: true }));
+    await screen.says('nl-tag-field [role="alert"]', 'at most');
+    expect(server.bodies('edit')).toEqual([]);
+  });
+});
+
+describe('a viewer', () => {
+  it('looks at everything and is offered nothing that changes it', async () => {
+    const { screen, server } = await open(clips(), 'viewer');
+    await screen.click('nl-tile', 'Boat');
+    expect(title(screen).disabled).toBe(true);
+    expect(screen.one<HTMLButtonElement>('.verdicts button', 'Circled').disabled).toBe(true);
+    await screen.press('c');
+    expect(server.bodies('edit')).toEqual([]);
+  });
+});

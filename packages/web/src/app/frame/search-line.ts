@@ -1,0 +1,178 @@
+import {
+  ChangeDetectionStrategy,
+  Component,
+  computed,
+  type ElementRef,
+  inject,
+  linkedSignal,
+  signal,
+  viewChild,
+} from '@angular/core';
+import { toSignal } from '@angular/core/rxjs-interop';
+import { NavigationEnd, Router } from '@angular/router';
+import { filter, map, startWith } from 'rxjs';
+import { parseQuery } from '@larder/core/query';
+import { Icon } from '../shared/icon';
+import { Keys } from '../shared/keys';
+
+/**
+ * The one box in which every search is written. What is typed is the address, so a search can be sent to a colleague. What is
+ * wrong with it is said by the list below, under `search-issue`.
+ */
+@Component({
+  selector: 'nl-search-line',
+  imports: [Icon],
+  template: `
+    <div class="box" [class.wrong]="issue()" role="search">
+      <nl-icon name="search" />
+      <div class="field">
+        <input
+          #field
+          id="search-line"
+          type="text"
+          spellcheck="false"
+          autocomplete="off"
+          placeholder='Search: words, "a phrase", tag:dawn, kind:audio, duration>10s'
+          aria-label="Search the library"
+          [value]="text()"
+          [attr.aria-invalid]="issue() !== null"
+          aria-describedby="search-issue"
+          (input)="write(field.value)"
+          (keydown.escape)="leave($event)"
+          (keydown.enter)="field.blur()"
+          (focus)="focused.set(true)"
+          (blur)="focused.set(false)"
+        />
+        @if (issue(); as wrong) {
+          <!-- The same text in the same face, invisible but for a line under the characters at fault. -->
+          <div class="under mono" aria-hidden="true">
+            <span [textContent]="wrong.before"></span><u [textContent]="wrong.at"></u>
+          </div>
+        }
+      </div>
+      @if (text()) {
+        <button
+          type="button"
+          class="btn btn-quiet btn-sm"
+          (click)="write(''); field.focus()"
+          aria-label="Clear the search"
+        >
+          <nl-icon name="close" />
+        </button>
+      } @else {
+        <kbd title="Key to get here">/</kbd>
+      }
+    </div>
+  `,
+  styles: `
+    :host {
+      display: block;
+      position: relative;
+      min-width: 0;
+    }
+    .box {
+      display: flex;
+      align-items: center;
+      gap: 8px;
+      height: 36px;
+      padding: 0 8px;
+      background: var(--nl-paper);
+      border: 1px solid var(--nl-line);
+      border-radius: 4px;
+    }
+    .box:focus-within {
+      border-color: var(--nl-accent);
+      box-shadow: 0 0 0 2px var(--nl-accent-soft);
+    }
+    .wrong,
+    .wrong:focus-within {
+      border-color: var(--nl-bad);
+      box-shadow: none;
+    }
+    .field {
+      position: relative;
+      flex: 1;
+      min-width: 0;
+    }
+    input {
+      width: 100%;
+      border: 0;
+      outline: 0;
+      background: transparent;
+      color: var(--nl-ink);
+      font-family: var(--nl-mono);
+      font-size: 14px;
+      padding: 0;
+    }
+    input::placeholder {
+      color: var(--nl-muted);
+      font-family: var(--nl-sans);
+    }
+    .under {
+      position: absolute;
+      inset: 0;
+      display: flex;
+      font-size: 14px;
+      line-height: 21px;
+      white-space: pre;
+      color: transparent;
+      pointer-events: none;
+      overflow: hidden;
+    }
+    u {
+      text-decoration: underline wavy var(--nl-bad) 2px;
+      text-underline-offset: 4px;
+    }
+  `,
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class SearchLine {
+  private readonly router = inject(Router);
+  private readonly field = viewChild.required<ElementRef<HTMLInputElement>>('field');
+  protected readonly focused = signal(false);
+  private readonly fromAddress = toSignal(
+    this.router.events.pipe(
+      filter((event) => event instanceof NavigationEnd),
+      startWith(null),
+      map(() => this.router.parseUrl(this.router.url)),
+      map((url) =>
+        url.root.children['primary']?.segments[0]?.path === 'library'
+          ? String((url.queryParams as { q?: string }).q ?? '')
+          : '',
+      ),
+    ),
+    { initialValue: '' },
+  );
+  /** What stands in the box: the address's search, until somebody types. */
+  protected readonly text = linkedSignal(() => this.fromAddress());
+
+  protected readonly issue = computed(() => {
+    const text = this.text();
+    const issue = parseQuery(text).issues[0];
+    return issue
+      ? {
+          before: text.slice(0, issue.at),
+          at: text.slice(issue.at, issue.at + issue.length),
+        }
+      : null;
+  });
+
+  constructor() {
+    inject(Keys).on('search', () => {
+      this.field().nativeElement.focus();
+      this.field().nativeElement.select();
+    });
+  }
+
+  protected write(text: string): void {
+    this.text.set(text);
+    // Each letter replaces the address, so that "back" leaves the search instead of spelling it backwards.
+    const typing = this.router.url.startsWith('/library');
+    void this.router.navigate(['/library'], { queryParams: text ? { q: text } : {}, replaceUrl: typing });
+  }
+
+  protected leave(event: Event): void {
+    this.field().nativeElement.blur();
+    event.stopPropagation();
+  }
+}

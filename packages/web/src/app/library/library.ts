@@ -1,0 +1,132 @@
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input } from '@angular/core';
+import { Router } from '@angular/router';
+import { Store } from '@ngrx/store';
+import type { SortOrder } from '@larder/core/search';
+import type { FieldId } from '@larder/core/fields';
+import { wordQueryIssue } from '@larder/core/query';
+import type { Asset } from '@larder/contract';
+import { binActions } from '../bins/state';
+import { NameDialog } from '../shared/name-dialog';
+import { counted, formatCount } from '../shared/format';
+import { Icon } from '../shared/icon';
+import { Keys } from '../shared/keys';
+import { mayOffer, sessionFeature } from '../shared/session';
+import { Settings } from '../shared/settings';
+import { ContactSheet } from './contact-sheet';
+import { Ledger } from './ledger';
+import { libraryActions, type SelectMode } from './state/library.actions';
+import { libraryFeature } from './state/library.reducer';
+
+const SORTS: readonly { field: FieldId; descending: boolean; label: string }[] = [
+  { field: 'name', descending: false, label: 'Name' },
+  { field: 'shot', descending: false, label: 'Shot, oldest first' },
+  { field: 'shot', descending: true, label: 'Shot, newest first' },
+  { field: 'added', descending: true, label: 'Added, newest first' },
+  { field: 'duration', descending: true, label: 'Longest first' },
+  { field: 'reel', descending: false, label: 'Reel' },
+];
+
+/** The list of what a search found, as a contact sheet or a ledger. Bins show their contents with it too. */
+@Component({
+  selector: 'nl-library',
+  imports: [ContactSheet, Icon, Ledger],
+  templateUrl: './library.html',
+  styleUrl: './library.scss',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class Library {
+  /** From the address: what the search line says. */
+  readonly q = input<string | undefined>('');
+  /** A fixed search and its title, in place of the search line's. */
+  readonly fixed = input<{ readonly query: string; readonly title: string } | null>(null);
+
+  private readonly store = inject(Store);
+  private readonly router = inject(Router);
+  private readonly names = inject(NameDialog);
+  protected readonly settings = inject(Settings);
+  protected readonly state = this.store.selectSignal(libraryFeature.selectLibraryState);
+  protected readonly assetAt = this.store.selectSignal(libraryFeature.selectAssetAt);
+  protected readonly selected = this.store.selectSignal(libraryFeature.selectSelectedSet);
+  private readonly person = this.store.selectSignal(sessionFeature.selectPerson);
+  protected readonly sorts = SORTS;
+  protected readonly count = formatCount;
+
+  protected readonly query = computed(() => this.fixed()?.query ?? this.q() ?? '');
+  protected readonly title = computed(() => this.fixed()?.title ?? 'Library');
+  protected readonly total = computed(() => this.state().total ?? 0);
+  protected readonly waiting = computed(
+    () => this.state().total === null && this.state().failure === null && this.state().issues.length === 0,
+  );
+  /** What was asked last is answered: by the list on the screen, or by what is wrong with the question. */
+  protected readonly settled = computed(
+    () => this.state().issues.length > 0 || this.state().shown === this.state().epoch,
+  );
+  protected readonly issue = computed(() => {
+    const issue = this.state().issues[0];
+    return issue ? wordQueryIssue(issue) : null;
+  });
+  protected readonly said = computed(() => counted(this.total(), 'asset'));
+  protected readonly mayKeep = computed(
+    () =>
+      mayOffer(this.person(), 'log') && !this.fixed() && this.query().trim() !== '' && this.state().issues.length === 0,
+  );
+  protected readonly sortKey = computed(
+    () => `${this.state().sort.field} ${this.state().sort.descending ? 'down' : 'up'}`,
+  );
+  protected readonly stamp = computed(
+    () =>
+      `${this.state().shown} ${Object.values(this.state().pages).filter((page) => page === 'fresh').length} ${this.state().ids.length}`,
+  );
+
+  constructor() {
+    effect(() => this.store.dispatch(libraryActions.queryChanged({ query: this.query() })));
+    const keys = inject(Keys);
+    keys.on('list.all', () => this.store.dispatch(libraryActions.selectAll()));
+    keys.on('list.view', () => this.settings.view.update((view) => (view === 'sheet' ? 'ledger' : 'sheet')));
+    keys.on('escape', () => this.store.dispatch(libraryActions.clearSelection()));
+  }
+
+  protected pick(picked: { index: number; mode: SelectMode }): void {
+    this.store.dispatch(libraryActions.select(picked));
+  }
+
+  protected clear(): void {
+    this.store.dispatch(libraryActions.clearSelection());
+  }
+
+  protected need(places: { start: number; end: number }): void {
+    this.store.dispatch(libraryActions.windowNeeded(places));
+  }
+
+  protected sortBy(sort: SortOrder): void {
+    this.store.dispatch(libraryActions.sortChanged({ sort }));
+  }
+
+  protected chooseSort(key: string): void {
+    const [field, way] = key.split(' ');
+    this.sortBy({ field: field as FieldId, descending: way === 'down' });
+  }
+
+  protected again(): void {
+    this.store.dispatch(libraryActions.tryAgain());
+  }
+
+  protected open(_asset: Asset): void {
+    this.settings.details.set(true);
+  }
+
+  protected showAll(): void {
+    void this.router.navigate(['/library']);
+  }
+
+  protected async keepAsBin(): Promise<void> {
+    const query = this.query();
+    const name = await this.names.ask({
+      title: 'Keep this search as a live bin',
+      label: 'Name of the bin',
+      suggestion: query.slice(0, 60),
+      action: 'Keep it',
+    });
+    if (name) this.store.dispatch(binActions.keep({ name, query }));
+  }
+}

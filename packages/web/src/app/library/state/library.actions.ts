@@ -1,0 +1,49 @@
+import { createActionGroup, emptyProps, props } from '@ngrx/store';
+import type { Verdict } from '@larder/core/fields';
+import type { SortOrder } from '@larder/core/search';
+import type { Asset } from '@larder/contract';
+import type { Failure } from '../../shared/api';
+
+export type SelectMode = 'one' | 'toggle' | 'range';
+
+/** What one edit changes; the same on every asset it is made on. */
+export interface EditChange {
+  readonly set?: {
+    readonly title?: string | null;
+    readonly description?: string | null;
+    readonly notes?: string | null;
+    readonly verdict?: Verdict | null;
+  };
+  readonly addTags?: readonly string[];
+  readonly removeTags?: readonly string[];
+}
+
+export const libraryActions = createActionGroup({
+  source: 'Library',
+  events: {
+    /** A search is written or a bin opened; the list begins anew. */
+    'Query changed': props<{ query: string }>(),
+    'Sort changed': props<{ sort: SortOrder }>(),
+    /** The screen shows these places of the list. */
+    'Window needed': props<{ start: number; end: number }>(),
+    'Pages requested': props<{ pages: readonly number[] }>(),
+    'Page loaded': props<{ epoch: number; page: number; total: number; revision: number; assets: readonly Asset[] }>(),
+    'Page failed': props<{ epoch: number; page: number; failure: Failure }>(),
+    'Try again': emptyProps(),
+    'Went stale': emptyProps(),
+    'Rows loaded': props<{ assets: readonly Asset[] }>(),
+
+    Select: props<{ index: number; mode: SelectMode }>(),
+    'Select all': emptyProps(),
+    'Clear selection': emptyProps(),
+    'Selection found': props<{ ids: readonly number[]; anchor: number; focus: number }>(),
+
+    /** `seen` is the revision that the person was looking at when they began; the newest by default. */
+    Edit: props<{ ids: readonly number[]; change: EditChange; label: string; seen?: number }>(),
+    Edited: props<{ group: string; revision: number; changed: number; label: string }>(),
+    'Edit failed': props<{ ids: readonly number[]; change: EditChange; label: string; failure: Failure }>(),
+    Undo: emptyProps(),
+    Undone: props<{ group: string; revision: number; label: string }>(),
+    'Undo failed': props<{ group: string; failure: Failure }>(),
+  },
+});

@@ -1,0 +1,231 @@
+import { inject } from '@angular/core';
+import { Actions, createEffect, ofType } from '@ngrx/effects';
+import { concatLatestFrom } from '@ngrx/operators';
+import { Store, type Action } from '@ngrx/store';
+import {
+  catchError,
+  concatMap,
+  debounceTime,
+  EMPTY,
+  filter,
+  from,
+  map,
+  merge,
+  mergeMap,
+  of,
+  switchMap,
+  tap,
+  throttleTime,
+  type Observable,
+} from 'rxjs';
+import { MAX_WINDOW } from '@larder/contract';
+import { Api, type Failure } from '../../shared/api';
+import { counted } from '../../shared/format';
+import { liveActions } from '../../shared/live.actions';
+import { sessionFeature } from '../../shared/session';
+import { Toasts } from '../../shared/toasts';
+import { ConflictDialog } from '../conflict';
+import { libraryActions } from './library.actions';
+import { libraryFeature, PAGE, pagesMissing } from './library.reducer';
+
+/** Long enough to let a fast typist finish a syllable, short enough not to be noticed. */
+const TYPING_MS = 90;
+/** During a scan the library changes all the time; the list follows at this pace. */
+const FOLLOW_MS = 400;
+
+export const loadPages$ = createEffect(
+  (actions$ = inject(Actions), store = inject(Store)) =>
+    merge(
+      actions$.pipe(ofType(libraryActions.queryChanged), debounceTime(TYPING_MS)),
+      actions$.pipe(
+        ofType(
+          libraryActions.sortChanged,
+          libraryActions.windowNeeded,
+          libraryActions.wentStale,
+          libraryActions.tryAgain,
+        ),
+      ),
+    ).pipe(
+      concatLatestFrom(() => store.select(libraryFeature.selectLibraryState)),
+      filter(([, state]) => state.issues.length === 0),
+      map(([, state]) => pagesMissing(state)),
+      filter((pages) => pages.length > 0),
+      map((pages) => libraryActions.pagesRequested({ pages })),
+    ),
+  { functional: true },
+);
+
+export const fetchPages$ = createEffect(
+  (actions$ = inject(Actions), store = inject(Store), api = inject(Api)) =>
+    actions$.pipe(
+      ofType(libraryActions.pagesRequested),
+      concatLatestFrom(() => [
+        store.select(libraryFeature.selectLibraryState),
+        store.select(sessionFeature.selectRevision),
+      ]),
+      mergeMap(([{ pages }, { epoch, query, sort }, atLeast]) =>
+        from(pages).pipe(
+          mergeMap((page) =>
+            api.call('search', { query, sort, offset: page * PAGE, limit: PAGE, atLeast }).pipe(
+              map(({ total, revision, assets }) => libraryActions.pageLoaded({ epoch, page, total, revision, assets })),
+              catchError((failure: Failure) => of(libraryActions.pageFailed({ epoch, page, failure }))),
+            ),
+          ),
+        ),
+      ),
+    ),
+  { functional: true },
+);
+
+/** Somebody, or a worker, changed assets: what is on the screen is asked for again, and the rest when it is looked at. */
+export const follow$ = createEffect(
+  (actions$ = inject(Actions)) =>
+    actions$.pipe(
+      ofType(liveActions.changed, liveActions.connected),
+      filter(
+        (action) =>
+          action.type === liveActions.connected.type ||
+          action.changed.some(({ entity }) => entity === 'asset' || entity === 'storage'),
+      ),
+      throttleTime(FOLLOW_MS, undefined, { leading: true, trailing: true }),
+      map(() => libraryActions.wentStale()),
+    ),
+  { functional: true },
+);
+
+/** Rows that are selected but not on a page at hand are fetched for the details, as are those of the selection that changed. */
+export const selectedRows$ = createEffect(
+  (actions$ = inject(Actions), store = inject(Store), api = inject(Api)) =>
+    merge(
+      actions$.pipe(ofType(libraryActions.selectionFound, libraryActions.editFailed)),
+      actions$.pipe(ofType(liveActions.changed), throttleTime(FOLLOW_MS, undefined, { leading: true, trailing: true })),
+    ).pipe(
+      concatLatestFrom(() => store.select(libraryFeature.selectLibraryState)),
+      map(([action, { selected, entities }]) =>
+        action.type === libraryActions.selectionFound.type ? selected.filter((id) => !entities[id]) : selected,
+      ),
+      filter((ids) => ids.length > 0 && ids.length <= MAX_WINDOW),
+      switchMap((ids) =>
+        api.call('rows', { ids }).pipe(
+          map(({ assets }) => libraryActions.rowsLoaded({ assets })),
+          catchError(() => of({ type: 'ignored' })),
+        ),
+      ),
+    ),
+  { functional: true },
+);
+
+export const selectRange$ = createEffect(
+  (actions$ = inject(Actions), store = inject(Store), api = inject(Api)) =>
+    actions$.pipe(
+      ofType(libraryActions.select),
+      filter(({ mode }) => mode === 'range'),
+      concatLatestFrom(() => store.select(libraryFeature.selectLibraryState)),
+      switchMap(([{ index }, { anchor: was, order, query, sort }]) => {
+        const anchor = Math.max(0, was);
+        const [start, end] = [Math.min(anchor, index), Math.max(anchor, index) + 1];
+        const known = Array.from({ length: end - start }, (_unused, offset) => order[start + offset]);
+        const found = (ids: readonly number[]) => libraryActions.selectionFound({ ids, anchor, focus: index });
+        if (known.every((id) => id !== undefined)) return of(found(known));
+        return api.call('searchIds', { query, sort, offset: start, limit: end - start }).pipe(
+          map(({ ids }) => found(ids)),
+          catchError(() => of({ type: 'ignored' })),
+        );
+      }),
+    ),
+  { functional: true },
+);
+
+export const selectAll$ = createEffect(
+  (actions$ = inject(Actions), store = inject(Store), api = inject(Api)) =>
+    actions$.pipe(
+      ofType(libraryActions.selectAll),
+      concatLatestFrom(() => store.select(libraryFeature.selectLibraryState)),
+      switchMap(([, { query, sort, focus }]) =>
+        api.call('searchIds', { query, sort }).pipe(
+          map(({ ids }) => libraryActions.selectionFound({ ids, anchor: 0, focus: Math.max(0, focus) })),
+          catchError(() => of({ type: 'ignored' })),
+        ),
+      ),
+    ),
+  { functional: true },
+);
+
+/**
+ * Edits and undoing, one after the other: two quick keys on one clip must arrive in the order they were pressed, and an undo
+ * pressed before the server has answered means the edit that is still on its way.
+ */
+export const write$ = createEffect(
+  (actions$ = inject(Actions), store = inject(Store), api = inject(Api), toasts = inject(Toasts)) => {
+    const revision = store.selectSignal(sessionFeature.selectRevision);
+    const lastUndoable = store.selectSignal(libraryFeature.selectLastUndoable);
+    const edit = ({ ids, change, label, seen = revision() }: ReturnType<typeof libraryActions.edit>) =>
+      api
+        .call('edit', {
+          assetIds: [...ids],
+          seenRevision: seen,
+          set: { ...change.set },
+          addTags: [...(change.addTags ?? [])],
+          removeTags: [...(change.removeTags ?? [])],
+        })
+        .pipe(
+          map((written) => libraryActions.edited({ ...written, label })),
+          catchError((failure: Failure) => of(libraryActions.editFailed({ ids, change, label, failure }))),
+        );
+    const undo = () => {
+      const last = lastUndoable();
+      if (!last) {
+        toasts.done('There is nothing of yours to undo.');
+        return EMPTY;
+      }
+      return api.call('undo', { group: last.group }).pipe(
+        map(({ revision: made }) => libraryActions.undone({ group: last.group, revision: made, label: last.label })),
+        catchError((failure: Failure) => of(libraryActions.undoFailed({ group: last.group, failure }))),
+      );
+    };
+    return actions$.pipe(
+      ofType(libraryActions.edit, libraryActions.undo),
+      concatMap((action): Observable<Action> => (action.type === libraryActions.edit.type ? edit(action) : undo())),
+    );
+  },
+  { functional: true },
+);
+
+export const tell$ = createEffect(
+  (actions$ = inject(Actions), toasts = inject(Toasts), store = inject(Store)) =>
+    actions$.pipe(
+      ofType(libraryActions.edited, libraryActions.undone, libraryActions.undoFailed),
+      tap((action) => {
+        switch (action.type) {
+          case libraryActions.edited.type:
+            // A single clip shows its change itself; many are worth a word, and a way back.
+            if (action.changed > 1)
+              toasts.done(`${action.label} on ${counted(action.changed, 'asset')}.`, {
+                label: 'Undo',
+                run: () => store.dispatch(libraryActions.undo()),
+              });
+            return;
+          case libraryActions.undone.type:
+            return toasts.done(`Undone: ${action.label}.`);
+          default:
+            return toasts.failed(`Not undone. ${action.failure.message}`);
+        }
+      }),
+    ),
+  { functional: true, dispatch: false },
+);
+
+/** A refused edit: a colleague's change is shown beside one's own; anything else is said. */
+export const editFailed$ = createEffect(
+  (actions$ = inject(Actions), toasts = inject(Toasts), dialog = inject(ConflictDialog), store = inject(Store)) =>
+    actions$.pipe(
+      ofType(libraryActions.editFailed),
+      concatMap(async ({ ids, change, label, failure }) => {
+        if (failure.error.code !== 'conflict') return toasts.failed(`${label}: not saved. ${failure.message}`);
+        // What is known by now is what the person is shown, and so what they decide over.
+        if (await dialog.ask(failure.error.conflicts, change.set ?? {}))
+          store.dispatch(libraryActions.edit({ ids, change, label, seen: Number.MAX_SAFE_INTEGER }));
+      }),
+    ),
+  { functional: true, dispatch: false },
+);

@@ -1,0 +1,196 @@
+import { createEntityAdapter, type EntityState } from '@ngrx/entity';
+import { createFeature, createReducer, createSelector, on } from '@ngrx/store';
+import { fold } from '@larder/core/fields';
+import { parseQuery, type QueryIssue } from '@larder/core/query';
+import type { SortOrder } from '@larder/core/search';
+import type { Asset } from '@larder/contract';
+import type { Failure } from '../../shared/api';
+import { libraryActions, type EditChange } from './library.actions';
+
+/** Places of the list that are fetched together. */
+export const PAGE = 100;
+
+export type PageState = 'loading' | 'fresh' | 'stale';
+
+export interface Undoable {
+  readonly group: string;
+  readonly label: string;
+}
+
+export interface LibraryState extends EntityState<Asset> {
+  readonly query: string;
+  /** Why the query cannot be run; the list of the last one that could is still shown. */
+  readonly issues: readonly QueryIssue[];
+  readonly sort: SortOrder;
+  /** Counts the lists; answers to an earlier one are thrown away. */
+  readonly epoch: number;
+  /** The list that `order` and `total` are of; the last one stays on the screen until the new one has answered. */
+  readonly shown: number;
+  /** Null until the first answer. */
+  readonly total: number | null;
+  /** Asset ids by their place in the list, as far as they are known. */
+  readonly order: Readonly<Record<number, number>>;
+  readonly pages: Readonly<Record<number, PageState>>;
+  readonly visible: { readonly start: number; readonly end: number };
+  readonly failure: Failure | null;
+  readonly selected: readonly number[];
+  /** Where a range begins, and the place that arrows move from; -1 for none. */
+  readonly anchor: number;
+  readonly focus: number;
+  readonly undoable: readonly Undoable[];
+}
+
+const adapter = createEntityAdapter<Asset>();
+const MAX_UNDO = 100;
+
+const initial: LibraryState = adapter.getInitialState({
+  query: '',
+  issues: [],
+  sort: { field: 'name', descending: false },
+  epoch: 1,
+  shown: 0,
+  total: null,
+  order: {},
+  pages: {},
+  visible: { start: 0, end: PAGE },
+  failure: null,
+  selected: [],
+  anchor: -1,
+  focus: -1,
+  undoable: [],
+} satisfies Omit<LibraryState, keyof EntityState<Asset>>);
+
+const begin = (state: LibraryState, changes: Partial<LibraryState>): LibraryState => ({
+  ...state,
+  ...changes,
+  epoch: state.epoch + 1,
+  pages: {},
+  failure: null,
+  visible: { start: 0, end: PAGE },
+  anchor: -1,
+  focus: -1,
+});
+
+/** The pages that places from `start` up to `end` lie on. */
+export const pagesOf = (start: number, end: number): number[] => {
+  const [first, last] = [Math.floor(Math.max(0, start) / PAGE), Math.floor(Math.max(0, end - 1) / PAGE)];
+  return Array.from({ length: last - first + 1 }, (_unused, index) => first + index);
+};
+
+/** What must be asked for, given what is on the screen. */
+export const pagesMissing = ({ visible, pages, total, shown, epoch }: LibraryState): number[] =>
+  pagesOf(visible.start, total === null || shown !== epoch ? PAGE : Math.min(visible.end, Math.max(total, 1))).filter(
+    (page) => pages[page] === undefined || pages[page] === 'stale',
+  );
+
+/** An asset with an edit made on it, as the server will have it. */
+export function edited(asset: Asset, { set = {}, addTags = [], removeTags = [] }: EditChange): Asset {
+  const removed = new Set(removeTags.map(fold));
+  const had = new Set(asset.tags.map(fold));
+  const tags = [
+    ...asset.tags.filter((tag) => !removed.has(fold(tag))),
+    ...addTags.filter((tag) => !had.has(fold(tag))),
+  ];
+  const clean = Object.fromEntries(Object.entries(set).map(([field, value]) => [field, value === '' ? null : value]));
+  return { ...asset, ...clean, tags };
+}
+
+function pageLoaded(
+  state: LibraryState,
+  { page, total, assets }: { page: number; total: number; assets: readonly Asset[] },
+): LibraryState {
+  const first = page * PAGE;
+  const kept = state.shown === state.epoch ? Object.entries(state.order) : [];
+  const order = Object.fromEntries(
+    kept.filter(([index]) => Number(index) < total && (Number(index) < first || Number(index) >= first + PAGE)),
+  );
+  assets.forEach((asset, index) => (order[first + index] = asset.id));
+  return adapter.upsertMany([...assets], {
+    ...state,
+    shown: state.epoch,
+    total,
+    order,
+    pages: { ...state.pages, [page]: 'fresh' },
+    failure: null,
+  });
+}
+
+export const libraryFeature = createFeature({
+  name: 'library',
+  reducer: createReducer(
+    initial,
+    on(libraryActions.queryChanged, (state, { query }): LibraryState => {
+      const { issues } = parseQuery(query);
+      if (issues.length > 0) return { ...state, query, issues };
+      return begin(state, { query, issues: [], selected: [] });
+    }),
+    on(libraryActions.sortChanged, (state, { sort }) => begin(state, { sort })),
+    on(libraryActions.windowNeeded, (state, { start, end }): LibraryState =>
+      state.visible.start === start && state.visible.end === end ? state : { ...state, visible: { start, end } },
+    ),
+    on(libraryActions.pagesRequested, (state, { pages }): LibraryState => ({
+      ...state,
+      pages: { ...state.pages, ...Object.fromEntries(pages.map((page) => [page, 'loading'])) },
+    })),
+    on(libraryActions.pageLoaded, (state, action) =>
+      action.epoch === state.epoch ? pageLoaded(state, action) : state,
+    ),
+    on(libraryActions.pageFailed, (state, { epoch, page, failure }): LibraryState =>
+      epoch === state.epoch ? { ...state, failure, pages: { ...state.pages, [page]: 'stale' } } : state,
+    ),
+    on(libraryActions.tryAgain, (state): LibraryState => ({ ...state, failure: null })),
+    on(libraryActions.wentStale, (state): LibraryState => ({
+      ...state,
+      pages: Object.fromEntries(Object.keys(state.pages).map((page) => [page, 'stale'])),
+    })),
+    on(libraryActions.rowsLoaded, (state, { assets }) => adapter.upsertMany([...assets], state)),
+
+    on(libraryActions.select, (state, { index, mode }): LibraryState => {
+      const id = state.order[index];
+      if (id === undefined || mode === 'range') return state;
+      if (mode === 'one') return { ...state, selected: [id], anchor: index, focus: index };
+      const selected = state.selected.includes(id)
+        ? state.selected.filter((each) => each !== id)
+        : [...state.selected, id];
+      return { ...state, selected, anchor: index, focus: index };
+    }),
+    on(libraryActions.selectionFound, (state, { ids, anchor, focus }): LibraryState => ({
+      ...state,
+      selected: ids,
+      anchor,
+      focus,
+    })),
+    on(libraryActions.clearSelection, (state): LibraryState => ({ ...state, selected: [], anchor: -1 })),
+
+    on(libraryActions.edit, (state, { ids, change }) =>
+      adapter.updateMany(
+        ids.flatMap((id) => (state.entities[id] ? [{ id, changes: edited(state.entities[id], change) }] : [])),
+        state,
+      ),
+    ),
+    on(libraryActions.edited, (state, { group, label, changed }): LibraryState =>
+      changed === 0 ? state : { ...state, undoable: [...state.undoable, { group, label }].slice(-MAX_UNDO) },
+    ),
+    on(libraryActions.undone, libraryActions.undoFailed, (state, { group }): LibraryState => ({
+      ...state,
+      undoable: state.undoable.filter((each) => each.group !== group),
+    })),
+  ),
+  extraSelectors: ({ selectEntities, selectOrder, selectSelected, selectUndoable, selectFocus }) => ({
+    selectSelectedSet: createSelector(selectSelected, (selected): ReadonlySet<number> => new Set(selected)),
+    selectSelectedAssets: createSelector(selectSelected, selectEntities, (selected, entities) =>
+      selected.flatMap((id) => entities[id] ?? []),
+    ),
+    selectAssetAt: createSelector(
+      selectOrder,
+      selectEntities,
+      (order, entities) =>
+        (index: number): Asset | undefined => {
+          const id = order[index];
+          return id === undefined ? undefined : entities[id];
+        },
+    ),
+    selectFocused: createSelector(selectOrder, selectFocus, (order, focus) => order[focus]),
+    selectLastUndoable: createSelector(selectUndoable, (undoable) => undoable.at(-1) ?? null),
+  }),
+});

@@ -1,0 +1,90 @@
+import { libraryActions } from './library.actions';
+import { edited, libraryFeature, PAGE, pagesMissing, pagesOf, type LibraryState } from './library.reducer';
+import { asset } from '../../../../test/assets';
+
+const { reducer } = libraryFeature;
+const start = reducer(undefined, { type: 'start' });
+const through = (state: LibraryState, ...actions: Parameters<typeof reducer>[1][]): LibraryState =>
+  actions.reduce(reducer, state);
+const page = (state: LibraryState, number: number, ids: number[], total = ids.length) =>
+  libraryActions.pageLoaded({
+    epoch: state.epoch,
+    page: number,
+    total,
+    revision: 1,
+    assets: ids.map((id) => asset(id)),
+  });
+
+describe('the list', () => {
+  it('asks for the pages that are on the screen and not at hand', () => {
+    expect(pagesOf(0, 100)).toEqual([0]);
+    expect(pagesOf(150, 301)).toEqual([1, 2, 3]);
+    const loaded = reducer(start, page(start, 0, [1, 2], 1000));
+    expect(pagesMissing(loaded)).toEqual([]);
+    const scrolled = reducer(loaded, libraryActions.windowNeeded({ start: 420, end: 460 }));
+    expect(pagesMissing(scrolled)).toEqual([4]);
+    expect(pagesMissing(reducer(scrolled, libraryActions.pagesRequested({ pages: [4] })))).toEqual([]);
+  });
+  it('keeps the last answer on the screen until the next one is there, and throws late ones away', () => {
+    const loaded = reducer(start, page(start, 0, [1, 2]));
+    const typing = reducer(loaded, libraryActions.queryChanged({ query: 'boat' }));
+    expect([typing.total, typing.order[0]]).toEqual([2, 1]);
+    expect(reducer(typing, page(loaded, 0, [9]))).toBe(typing);
+    const answered = reducer(typing, page(typing, 0, [5]));
+    expect([answered.total, answered.order]).toEqual([1, { 0: 5 }]);
+  });
+  it('does not ask with a query that cannot be read, and says what is wrong', () => {
+    const wrong = reducer(start, libraryActions.queryChanged({ query: 'tag:' }));
+    expect(wrong.issues[0]?.code).toBe('missing-value');
+    expect(wrong.epoch).toBe(start.epoch);
+  });
+  it('a page that grew shorter leaves no ghosts behind it', () => {
+    const loaded = through(
+      start,
+      page(
+        start,
+        0,
+        Array.from({ length: PAGE }, (_unused, index) => index + 1),
+        PAGE + 2,
+      ),
+      page(start, 1, [501, 502], PAGE + 2),
+    );
+    const shrunk = reducer(loaded, page(loaded, 0, [7], 1));
+    expect(shrunk.order).toEqual({ 0: 7 });
+  });
+});
+
+describe('selecting', () => {
+  const loaded = reducer(start, page(start, 0, [11, 12, 13]));
+  it('one, then another with control, then none', () => {
+    const one = reducer(loaded, libraryActions.select({ index: 0, mode: 'one' }));
+    const two = reducer(one, libraryActions.select({ index: 2, mode: 'toggle' }));
+    expect([one.selected, two.selected]).toEqual([[11], [11, 13]]);
+    expect(reducer(two, libraryActions.select({ index: 0, mode: 'toggle' })).selected).toEqual([13]);
+    expect(reducer(two, libraryActions.clearSelection()).selected).toEqual([]);
+  });
+  it('a place whose asset is not known yet selects nothing', () =>
+    expect(reducer(loaded, libraryActions.select({ index: 99, mode: 'one' }))).toBe(loaded));
+  it('a new search begins without a selection', () => {
+    const one = reducer(loaded, libraryActions.select({ index: 0, mode: 'one' }));
+    expect(reducer(one, libraryActions.queryChanged({ query: 'x' })).selected).toEqual([]);
+  });
+});
+
+describe('editing', () => {
+  it('shows at once what the server will have, spellings of tags folded', () => {
+    const before = asset(1, { tags: ['Dawn', 'lock'] });
+    expect(
+      edited(before, { set: { title: '', verdict: 'hold' }, addTags: ['dawn', 'boat'], removeTags: ['LOCK'] }),
+    ).toMatchObject({ title: null, verdict: 'hold', tags: ['Dawn', 'boat'] });
+  });
+  it('remembers what can be undone, and forgets what was', () => {
+    const once = through(
+      start,
+      libraryActions.edited({ group: 'a', revision: 1, changed: 1, label: 'One' }),
+      libraryActions.edited({ group: 'b', revision: 2, changed: 0, label: 'Nothing' }),
+    );
+    expect(once.undoable.map((each) => each.group)).toEqual(['a']);
+    expect(reducer(once, libraryActions.undone({ group: 'a', revision: 3, label: 'One' })).undoable).toEqual([]);
+  });
+});

@@ -1,0 +1,68 @@
+import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
+import { NgbTooltip } from '@ng-bootstrap/ng-bootstrap';
+import type { Asset } from '@larder/contract';
+import { callOf, durationOf } from '../shared/format';
+import { Icon } from '../shared/icon';
+import { KIND_LABELS, VERDICT_LABELS } from '../shared/icons';
+import { StateBadge } from '../shared/state-badge';
+import { Thumb } from '../shared/thumb';
+
+/** One asset of the contact sheet. */
+@Component({
+  selector: 'nl-tile',
+  imports: [Icon, NgbTooltip, StateBadge, Thumb],
+  template: `
+    <nl-thumb [asset]="asset()" />
+    <div class="over">
+      <nl-state [asset]="asset()" />
+      @if (verdict(); as label) {
+        <span class="verdict"><nl-icon [name]="label.icon" />{{ label.word }}</span>
+      }
+    </div>
+    <div class="name cut" [ngbTooltip]="tip()" container="body" [openDelay]="500">{{ call() }}</div>
+    <div class="facts">
+      <span class="kind"><nl-icon [name]="kind().icon" />{{ kind().word }}</span>
+      @if (asset().tags.length > 0) {
+        <span class="cut tags">{{ asset().tags.join(', ') }}</span>
+      }
+      <span class="mono length">{{ duration() }}</span>
+    </div>
+  `,
+  styleUrl: './tile.scss',
+  host: {
+    role: 'option',
+    '[class.selected]': 'selected()',
+    '[class.focused]': 'focused()',
+    '[attr.aria-selected]': 'selected()',
+    '[attr.aria-label]': 'spoken()',
+    '[attr.data-id]': 'asset().id',
+    '(dblclick)': 'opened.emit()',
+  },
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class Tile {
+  readonly asset = input.required<Asset>();
+  readonly selected = input(false);
+  readonly focused = input(false);
+  readonly opened = output();
+  protected readonly call = computed(() => callOf(this.asset()));
+  protected readonly tip = computed(() =>
+    this.asset().title ? `${this.asset().title} — ${this.asset().name}` : this.asset().name,
+  );
+  protected readonly kind = computed(() => KIND_LABELS[this.asset().kind]);
+  protected readonly verdict = computed(() =>
+    this.asset().verdict ? VERDICT_LABELS[this.asset().verdict as 'hold'] : null,
+  );
+  protected readonly duration = computed(() => durationOf(this.asset()));
+  protected readonly spoken = computed(() =>
+    [
+      this.call(),
+      this.kind().word,
+      this.duration(),
+      this.verdict()?.word,
+      this.asset().state === 'online' ? null : this.asset().state,
+    ]
+      .filter(Boolean)
+      .join(', '),
+  );
+}

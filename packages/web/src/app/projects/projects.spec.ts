@@ -1,0 +1,92 @@
+import type { Project } from '@larder/contract';
+import { FakeServer, Refusal, Screen, until } from '../../../test/screen';
+
+const project = (id: number, name: string, changes: Partial<Project> = {}): Project => ({
+  id,
+  name,
+  description: null,
+  counting: '25',
+  by: 'Maren',
+  createdMs: 0,
+  stringOuts: [],
+  ...changes,
+});
+
+async function open(role: 'editor' | 'viewer' = 'editor') {
+  const all = [
+    project(1, 'Slow Water, one', {
+      description: 'Locks',
+      stringOuts: [{ id: 4, projectId: 1, name: 'First cut', counting: '25', items: 3, updatedMs: 0 }],
+    }),
+  ];
+  const server = new FakeServer()
+    .on('projects', () => ({ projects: [...all] }))
+    .on('newProject', ({ name, counting }) => {
+      const made = project(9, name, { counting });
+      all.unshift(made);
+      return made;
+    });
+  const screen = await Screen.open('/projects', server, role);
+  await screen.says('section.project', 'Slow Water, one');
+  return { screen, server };
+}
+
+async function drop(screen: Screen, name: string, text: string): Promise<void> {
+  const picker = screen.one<HTMLInputElement>('input[type="file"]');
+  const file = { name, text: () => Promise.resolve(text) };
+  Object.defineProperty(picker, 'files', { configurable: true, value: [file] });
+  Object.defineProperty(picker, 'value', { configurable: true, writable: true, value: name });
+  picker.dispatchEvent(new Event('change'));
+  await screen.harness.fixture.whenStable();
+}
+
+describe('projects', () => {
+  it('show their string-outs, each a way to it', async () => {
+    const { screen } = await open();
+    expect(screen.text('section.project')).toMatch(/Locks.*First cut.*3 clips, last saved/);
+    expect(screen.one('section.project a').getAttribute('href')).toBe('/string-outs/4');
+  });
+
+  it('are made with a name and a rate', async () => {
+    const { screen, server } = await open();
+    await screen.click('button', 'New project');
+    expect(screen.one<HTMLButtonElement>('form button[type="submit"]').disabled).toBe(true);
+    await screen.type('#project-name', '  Episode two ');
+    await screen.choose('#project-rate', '29.97df');
+    await screen.click('form button[type="submit"]');
+    await screen.says('section.project', 'Episode two');
+    expect(server.bodies('newProject')).toEqual([{ name: 'Episode two', description: null, counting: '29.97df' }]);
+    expect(screen.all('form')).toEqual([]);
+  });
+
+  it('check a cut list that came back, counted at the rate that was chosen for it', async () => {
+    const { screen, server } = await open();
+    server.on('conform', () => ({ title: 'Back', counting: '24', clean: true, issues: [], events: [] }));
+    await screen.choose('#list-rate', '24');
+    await drop(screen, 'back.edl', 'TITLE: Back');
+    await screen.says('.conform', 'Conforms: 0 events at 24');
+    expect(server.bodies('conform')).toEqual([{ fileName: 'back.edl', text: 'TITLE: Back', counting: '24' }]);
+    await screen.click('[aria-label="Close the report"]');
+    expect(screen.all('.conform')).toEqual([]);
+  });
+
+  it('a file that is no cut list is refused in words', async () => {
+    const { screen, server } = await open();
+    server.on('conform', () => new Refusal(422, { code: 'refused', reason: 'holiday.jpg is no cut list.' }));
+    await drop(screen, 'holiday.jpg', '…');
+    await screen.says('nl-toasts', 'holiday.jpg is no cut list.');
+  });
+
+  it('a viewer makes none', async () => {
+    const { screen } = await open('viewer');
+    expect(screen.text('main')).not.toContain('New project');
+  });
+
+  it('with none yet, say how one comes about', async () => {
+    const screen = await Screen.open(
+      '/projects',
+      new FakeServer().on('projects', () => ({ projects: [] })),
+    );
+    await until('the words', () => screen.text('main').includes('No projects yet'));
+  });
+});

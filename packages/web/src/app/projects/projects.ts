@@ -1,0 +1,214 @@
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { FormsModule } from '@angular/forms';
+import { RouterLink } from '@angular/router';
+import { Store } from '@ngrx/store';
+import { COUNTING_IDS, type CountingId } from '@larder/core/timecode';
+import type { ConformAnswer } from '@larder/contract';
+import { Api, type Failure } from '../shared/api';
+import { counted, formatMoment } from '../shared/format';
+import { Icon } from '../shared/icon';
+import { mayOffer, sessionFeature } from '../shared/session';
+import { Toasts } from '../shared/toasts';
+import { ConformReportView } from './conform-report';
+import { projects } from './state';
+
+/** Every project with its string-outs, and checking a cut list that came back. */
+@Component({
+  selector: 'nl-projects',
+  imports: [ConformReportView, FormsModule, Icon, RouterLink],
+  template: `
+    <div class="page">
+      <div class="page-head">
+        <h1 class="plate">Projects</h1>
+        <span class="flex-fill"></span>
+        <label class="form-label m-0" for="list-rate">Lists without a rate count at</label>
+        <select id="list-rate" class="form-select form-select-sm mono rate" [(ngModel)]="listRate">
+          @for (rate of rates; track rate) {
+            <option [value]="rate">{{ rate }}</option>
+          }
+        </select>
+        <label class="btn btn-plain m-0" tabindex="0" (keydown.enter)="picker.click()"
+          ><nl-icon name="upload" />Check a cut list
+          <input
+            #picker
+            type="file"
+            class="visually-hidden"
+            accept=".edl,.otio,.txt,.json"
+            (change)="check(picker)"
+            tabindex="-1"
+          />
+        </label>
+        @if (mayCut()) {
+          <button type="button" class="btn btn-plain" (click)="adding.set(!adding())">
+            <nl-icon name="plus" />New project
+          </button>
+        }
+      </div>
+
+      @if (adding()) {
+        <form class="card-paper new" (ngSubmit)="add()">
+          <div class="flex-fill">
+            <label class="form-label" for="project-name">Name</label
+            ><input
+              id="project-name"
+              name="name"
+              class="form-control"
+              [(ngModel)]="name"
+              autocomplete="off"
+              maxlength="120"
+            />
+          </div>
+          <div>
+            <label class="form-label" for="project-rate">Rate</label
+            ><select id="project-rate" name="rate" class="form-select mono" [(ngModel)]="counting">
+              @for (rate of rates; track rate) {
+                <option [value]="rate">{{ rate }}</option>
+              }
+            </select>
+          </div>
+          <button type="submit" class="btn btn-primary" [disabled]="!name.trim()">Make it</button>
+          <button type="button" class="btn btn-plain" (click)="adding.set(false)">Cancel</button>
+        </form>
+      }
+      @if (report(); as answer) {
+        <section class="card-paper conform">
+          <div class="d-flex">
+            <h2 class="flex-fill">{{ checked() }}</h2>
+            <button type="button" class="btn btn-quiet" (click)="report.set(null)" aria-label="Close the report">
+              <nl-icon name="close" />
+            </button>
+          </div>
+          <nl-conform-report [report]="answer" />
+        </section>
+      }
+      @if (state().failure; as failure) {
+        <p role="alert">{{ failure.message }}</p>
+      }
+      @for (project of all(); track project.id) {
+        <section class="card-paper project">
+          <header>
+            <h2>{{ project.name }}</h2>
+            <span class="mono muted">{{ project.counting }}</span><span class="muted small"
+              >{{ project.by ?? '' }}, {{ moment(project.createdMs) }}</span
+            >
+          </header>
+          @if (project.description) {
+            <p class="m-0">{{ project.description }}</p>
+          }
+          <ul>
+            @for (out of project.stringOuts; track out.id) {
+              <li>
+                <a [routerLink]="['/string-outs', out.id]"><nl-icon name="cut" />{{ out.name }}</a
+                ><span class="muted small"
+                  >{{ counted(out.items, 'clip') }}, last saved {{ moment(out.updatedMs) }}</span
+                >
+              </li>
+            } @empty {
+              <li class="muted">No string-outs yet. Put clips into the pull list and make one of them.</li>
+            }
+          </ul>
+        </section>
+      } @empty {
+        @if (state().value) {
+          <div class="nothing">
+            <nl-icon name="cut" size="2em" />
+            <h3>No projects yet</h3>
+            <p>Pull clips with <kbd>P</kbd>, then make a string-out of the pull list; it asks for a project.</p>
+          </div>
+        }
+      }
+    </div>
+  `,
+  styles: `
+    .rate {
+      width: auto;
+    }
+    .new {
+      display: flex;
+      align-items: end;
+      gap: 10px;
+      padding: 12px;
+      margin-bottom: 14px;
+    }
+    .project,
+    .conform {
+      padding: 14px 18px;
+      margin-bottom: 14px;
+    }
+    header {
+      display: flex;
+      align-items: baseline;
+      gap: 12px;
+    }
+    h2 {
+      font-size: 1.1rem;
+      margin: 0 0 4px;
+    }
+    ul {
+      list-style: none;
+      margin: 8px 0 0;
+      padding: 0;
+    }
+    li {
+      display: flex;
+      align-items: center;
+      gap: 14px;
+      padding: 4px 0;
+      border-top: 1px solid var(--nl-line);
+    }
+    li a {
+      display: inline-flex;
+      align-items: center;
+      gap: 7px;
+      min-width: 260px;
+    }
+  `,
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class Projects {
+  private readonly store = inject(Store);
+  private readonly api = inject(Api);
+  private readonly toasts = inject(Toasts);
+  protected readonly state = this.store.selectSignal(projects.select);
+  private readonly person = this.store.selectSignal(sessionFeature.selectPerson);
+  protected readonly mayCut = computed(() => mayOffer(this.person(), 'cut'));
+  protected readonly all = computed(() => this.state().value?.projects ?? []);
+  protected readonly rates = COUNTING_IDS;
+  protected readonly adding = signal(false);
+  protected readonly report = signal<ConformAnswer | null>(null);
+  protected readonly checked = signal('');
+  protected readonly counted = counted;
+  protected readonly moment = formatMoment;
+  protected name = '';
+  protected counting: CountingId = '25';
+  protected listRate: CountingId = '25';
+
+  constructor() {
+    this.store.dispatch(projects.wanted());
+  }
+
+  protected add(): void {
+    this.api.call('newProject', { name: this.name.trim(), description: null, counting: this.counting }).subscribe({
+      next: () => {
+        this.store.dispatch(projects.wanted());
+        this.adding.set(false);
+        this.name = '';
+      },
+      error: (failure: Failure) => this.toasts.failed(failure.message),
+    });
+  }
+
+  protected async check(picker: HTMLInputElement): Promise<void> {
+    const file = picker.files?.[0];
+    picker.value = '';
+    if (!file) return;
+    const text = await file.text();
+    this.api.call('conform', { fileName: file.name, text, counting: this.listRate }).subscribe({
+      next: (answer) => {
+        this.checked.set(file.name);
+        this.report.set(answer);
+      },
+      error: (failure: Failure) => this.toasts.failed(failure.message),
+    });
+  }
+}

@@ -1,0 +1,98 @@
+import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
+import { Store } from '@ngrx/store';
+import { FIELDS, type Field } from '@larder/core/fields';
+import { KeySheet } from '../frame/key-sheet';
+import { Icon } from '../shared/icon';
+import { sessionFeature } from '../shared/session';
+import { Settings, THEMES } from '../shared/settings';
+import { JobLimits } from './job-limits';
+import { Volumes } from './volumes';
+
+/** How this window looks, who one is here, and the words of the search language. */
+@Component({
+  selector: 'nl-settings',
+  imports: [Icon, JobLimits, Volumes],
+  template: `
+    <div class="page">
+      <div class="page-head"><h1 class="plate">Settings</h1></div>
+      <div class="card-paper part">
+        <h2>This window</h2>
+        <div class="btn-group" role="group" aria-label="Theme">
+          @for (theme of themes; track theme) {
+            <button
+              type="button"
+              class="btn btn-plain"
+              [class.active]="settings.theme() === theme"
+              [attr.aria-pressed]="settings.theme() === theme"
+              (click)="settings.theme.set(theme)"
+            >
+              <nl-icon [name]="theme === 'light' ? 'sun' : 'moon'" />{{
+                theme === 'light' ? 'Paper, for daylight' : 'Dark, for dim rooms'
+              }}
+            </button>
+          }
+        </div>
+        <button type="button" class="btn btn-plain ms-2" (click)="keys.open()"><nl-icon name="keys" />All keys</button>
+      </div>
+      <div class="card-paper part">
+        <h2>You</h2>
+        <p class="m-0">{{ person()?.name }}, {{ person()?.role }}. Every change you make carries your name.</p>
+      </div>
+      <nl-volumes />
+      <nl-job-limits />
+      <div class="card-paper part">
+        <h2>Fields to search by</h2>
+        <p class="muted">
+          Write <span class="mono">field:value</span>; with <span class="mono">has:</span> or
+          <span class="mono">no:</span> before a field, whether it says anything. Plain words look in the fields marked
+          with a dot.
+        </p>
+        <table class="table table-sm">
+          <thead>
+            <tr>
+              <th>Write</th>
+              <th>Field</th>
+              <th>What it says</th>
+            </tr>
+          </thead>
+          <tbody>
+            @for (field of fields; track field.id) {
+              <tr>
+                <td class="mono">{{ field.id }}:{{ field.plain ? ' •' : '' }}</td>
+                <td>{{ field.label }}</td>
+                <td>
+                  {{ field.help }}
+                  @if (field.choices) {
+                    <span class="mono muted">{{ field.choices.join(', ') }}</span>
+                  }
+                </td>
+              </tr>
+            }
+          </tbody>
+        </table>
+      </div>
+    </div>
+  `,
+  styles: `
+    .part {
+      padding: 14px 18px;
+      margin-bottom: 14px;
+      max-width: 900px;
+    }
+    h2 {
+      font-size: 1rem;
+    }
+    table {
+      --bs-table-bg: transparent;
+      --bs-table-color: var(--nl-ink);
+    }
+  `,
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class SettingsPage {
+  protected readonly settings = inject(Settings);
+  protected readonly keys = inject(KeySheet);
+  protected readonly person = inject(Store).selectSignal(sessionFeature.selectPerson);
+  protected readonly themes = THEMES;
+  protected readonly fields: readonly Field[] = FIELDS;
+}

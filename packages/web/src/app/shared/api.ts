@@ -1,0 +1,43 @@
+import { HttpClient, HttpErrorResponse } from '@angular/common/http';
+import { inject, Injectable } from '@angular/core';
+import { catchError, throwError, type Observable } from 'rxjs';
+import {
+  ROUTES,
+  wordApiError,
+  type AnswerOf,
+  type ApiError,
+  type BodyOf,
+  type Route,
+  type RouteName,
+} from '@larder/contract';
+
+/** What went wrong with a request, and the words for it. */
+export interface Failure {
+  readonly error: ApiError | { readonly code: 'unreachable' };
+  readonly message: string;
+}
+
+const UNREACHABLE: Failure = {
+  error: { code: 'unreachable' },
+  message: 'The server does not answer. What you see may be out of date; try again in a moment.',
+};
+
+export function failureOf(thrown: unknown): Failure {
+  const body = thrown instanceof HttpErrorResponse ? (thrown.error as { error?: ApiError } | null) : null;
+  const error = body?.error;
+  return error?.code ? { error, message: wordApiError(error) } : UNREACHABLE;
+}
+
+/** Asks the server, by the routes of the contract. Errors come as `Failure`. */
+@Injectable({ providedIn: 'root' })
+export class Api {
+  private readonly http = inject(HttpClient);
+
+  call<Name extends RouteName>(name: Name, body: BodyOf<Name>, id?: number): Observable<AnswerOf<Name>> {
+    const route: Route = ROUTES[name];
+    const path = id === undefined ? route.path : route.path.replace(':id', String(id));
+    return this.http
+      .request<AnswerOf<Name>>(route.method, path, body === null ? {} : { body })
+      .pipe(catchError((thrown: unknown) => throwError(() => failureOf(thrown))));
+  }
+}

@@ -1,0 +1,65 @@
+import type { Asset } from '@larder/contract';
+import { countingForRate, formatDuration, formatTimecode, rational, type Counting } from '@larder/core/timecode';
+
+/** The one place where numbers become words. */
+
+const BYTE_UNITS = ['B', 'kB', 'MB', 'GB', 'TB'] as const;
+
+export function formatBytes(bytes: number): string {
+  let [value, unit] = [bytes, 0];
+  while (value >= 999.5 && unit < BYTE_UNITS.length - 1) [value, unit] = [value / 1000, unit + 1];
+  return `${unit === 0 || value >= 99.95 ? Math.round(value) : value.toFixed(1)} ${BYTE_UNITS[unit]}`;
+}
+
+const numbers = new Intl.NumberFormat('en-GB');
+export const formatCount = (value: number): string => numbers.format(value);
+
+/** A count with its word: `1 asset`, `69 assets`. */
+export const counted = (value: number, one: string, many = `${one}s`): string =>
+  `${formatCount(value)} ${value === 1 ? one : many}`;
+
+/** How long something will take, for reading: `12 s`, `4 min`, `2 h 10 min`. */
+export function formatWait(seconds: number): string {
+  if (seconds < 90) return `${Math.max(1, Math.round(seconds))} s`;
+  const minutes = Math.round(seconds / 60);
+  return minutes < 90 ? `${minutes} min` : `${Math.floor(minutes / 60)} h ${minutes % 60} min`;
+}
+
+const dayFormat = new Intl.DateTimeFormat('en-GB', {
+  day: 'numeric',
+  month: 'short',
+  year: 'numeric',
+  timeZone: 'UTC',
+});
+const momentFormat = new Intl.DateTimeFormat('en-GB', {
+  day: 'numeric',
+  month: 'short',
+  year: 'numeric',
+  hour: '2-digit',
+  minute: '2-digit',
+});
+
+/** The day on which something was shot, as its file says; without a zone, since files carry none that can be trusted. */
+export const formatDay = (ms: number): string => dayFormat.format(ms);
+export const formatMoment = (ms: number): string => momentFormat.format(ms);
+
+export const countingOf = (asset: Pick<Asset, 'rate'>): Counting | null =>
+  asset.rate && countingForRate(rational(asset.rate.num, asset.rate.den), asset.rate.dropFrame);
+
+export function durationOf(asset: Pick<Asset, 'rate' | 'durationFrames' | 'durationMs'>): string {
+  if (asset.rate && asset.durationFrames !== null) return formatDuration(asset.durationFrames, asset.rate);
+  return asset.durationMs === null ? '' : formatDuration(asset.durationMs, { num: 1000, den: 1 });
+}
+
+export function startOf(asset: Pick<Asset, 'rate' | 'startFrame' | 'timeReferenceSamples' | 'sound'>): string {
+  const counting = countingOf(asset);
+  if (counting && asset.startFrame !== null) return formatTimecode(asset.startFrame, counting);
+  if (asset.timeReferenceSamples === null || !asset.sound?.sampleRate) return '';
+  const seconds = Math.floor(asset.timeReferenceSamples / asset.sound.sampleRate);
+  return [Math.floor(seconds / 3600), Math.floor(seconds / 60) % 60, seconds % 60]
+    .map((part) => String(part).padStart(2, '0'))
+    .join(':');
+}
+
+/** What people call a clip: its title if it has one, else its file name. */
+export const callOf = (asset: Pick<Asset, 'title' | 'name'>): string => asset.title ?? asset.name;

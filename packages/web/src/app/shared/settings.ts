@@ -1,0 +1,61 @@
+import { DOCUMENT } from '@angular/common';
+import { effect, inject, Injectable, signal, type WritableSignal } from '@angular/core';
+
+export const THEMES = ['light', 'dark'] as const;
+export type Theme = (typeof THEMES)[number];
+
+interface Kept {
+  readonly theme: Theme;
+  readonly details: boolean;
+  readonly tray: boolean;
+  readonly thumb: number;
+  readonly view: 'sheet' | 'ledger';
+  readonly pinned: readonly string[];
+}
+
+const KEY = 'neat-larder.settings';
+const DEFAULTS: Kept = { theme: 'light', details: true, tray: false, thumb: 200, view: 'sheet', pinned: [] };
+
+function read(): Kept {
+  try {
+    return { ...DEFAULTS, ...(JSON.parse(localStorage.getItem(KEY) ?? '{}') as Partial<Kept>) };
+  } catch {
+    // Storage may be forbidden, or hold something else.
+    return DEFAULTS;
+  }
+}
+
+/** How this person likes this window; kept in the browser, since it is about this screen and no other. */
+@Injectable({ providedIn: 'root' })
+export class Settings {
+  private readonly kept = read();
+  readonly theme: WritableSignal<Theme> = signal(this.kept.theme);
+  readonly details = signal(this.kept.details);
+  readonly tray = signal(this.kept.tray);
+  /** Width of a thumbnail in the contact sheet, in pixels. */
+  readonly thumb = signal(this.kept.thumb);
+  readonly view: WritableSignal<Kept['view']> = signal(this.kept.view);
+
+  /** Folders of storages that are kept at hand, as `storage:path`. */
+  readonly pinned: WritableSignal<readonly string[]> = signal(this.kept.pinned);
+
+  constructor() {
+    const root = inject(DOCUMENT).documentElement;
+    effect(() => {
+      root.setAttribute('data-bs-theme', this.theme());
+      const now: Kept = {
+        theme: this.theme(),
+        details: this.details(),
+        tray: this.tray(),
+        thumb: this.thumb(),
+        view: this.view(),
+        pinned: this.pinned(),
+      };
+      try {
+        localStorage.setItem(KEY, JSON.stringify(now));
+      } catch {
+        // Then it holds for this visit only.
+      }
+    });
+  }
+}

@@ -1,0 +1,3 @@
+import { serverSlice } from '../shared/server-slice';
+
+export const storages = serverSlice('storages', 'storages', { entities: ['asset', 'storage'], jobs: true });

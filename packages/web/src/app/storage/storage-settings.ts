@@ -1,0 +1,118 @@
+import { ChangeDetectionStrategy, Component, effect, inject, input, output, signal } from '@angular/core';
+import { FormsModule } from '@angular/forms';
+import { STORAGE_KINDS, type Storage, type StorageKind } from '@larder/contract';
+import { Api, type Failure } from '../shared/api';
+
+export const STORAGE_KIND_WORDS: Readonly<Record<StorageKind, string>> = {
+  local: 'Local disk',
+  network: 'Network volume',
+  removable: 'Removable volume',
+};
+
+/** What people decide about a storage. */
+@Component({
+  selector: 'nl-storage-settings',
+  imports: [FormsModule],
+  template: `
+    <form (ngSubmit)="save()" aria-label="Settings of the storage">
+      <div>
+        <label class="form-label" [for]="'name-' + storage().id">Name</label>
+        <input
+          [id]="'name-' + storage().id"
+          name="name"
+          class="form-control form-control-sm"
+          [(ngModel)]="name"
+          maxlength="120"
+          autocomplete="off"
+        />
+      </div>
+      <div>
+        <label class="form-label" [for]="'kind-' + storage().id">Kind</label>
+        <select [id]="'kind-' + storage().id" name="kind" class="form-select form-select-sm" [(ngModel)]="kind">
+          @for (each of kinds; track each) {
+            <option [value]="each">{{ words[each] }}</option>
+          }
+        </select>
+      </div>
+      <label class="check">
+        <input type="checkbox" name="managed" class="form-check-input" [(ngModel)]="managed" />
+        <span>The library may copy new files to it</span>
+      </label>
+      <div>
+        <label class="form-label" [for]="'days-' + storage().id">Check every byte again after, in days</label>
+        <input
+          [id]="'days-' + storage().id"
+          name="days"
+          type="number"
+          min="1"
+          max="3650"
+          class="form-control form-control-sm"
+          [(ngModel)]="verifyDays"
+          placeholder="never by itself"
+        />
+      </div>
+      @if (issue(); as words) {
+        <p class="issue m-0" role="alert">{{ words }}</p>
+      }
+      <div class="end">
+        <button type="button" class="btn btn-plain btn-sm" (click)="closed.emit()">Cancel</button>
+        <button type="submit" class="btn btn-primary btn-sm">Keep</button>
+      </div>
+    </form>
+  `,
+  styles: `
+    form {
+      display: grid;
+      gap: 8px;
+    }
+    .form-label {
+      margin-bottom: 2px;
+      font-size: 0.8125rem;
+    }
+    .check {
+      display: flex;
+      align-items: center;
+      gap: 7px;
+      font-size: 0.875rem;
+    }
+    .check input {
+      margin: 0;
+      flex: none;
+    }
+    .end {
+      display: flex;
+      justify-content: flex-end;
+      gap: 8px;
+    }
+    .issue {
+      color: var(--nl-bad);
+    }
+  `,
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class StorageSettings {
+  readonly storage = input.required<Storage>();
+  readonly closed = output();
+  private readonly api = inject(Api);
+  protected readonly kinds = STORAGE_KINDS;
+  protected readonly words = STORAGE_KIND_WORDS;
+  protected readonly issue = signal<string | null>(null);
+  protected name = '';
+  protected kind: StorageKind = 'local';
+  protected managed = false;
+  protected verifyDays: number | null = null;
+
+  constructor() {
+    effect(() => {
+      ({ name: this.name, kind: this.kind, managed: this.managed, verifyDays: this.verifyDays } = this.storage());
+    });
+  }
+
+  protected save(): void {
+    const { name, kind, managed, verifyDays } = this;
+    this.api.call('changeStorage', { name: name.trim(), kind, managed, verifyDays }, this.storage().id).subscribe({
+      next: () => this.closed.emit(),
+      error: (failure: Failure) => this.issue.set(failure.message),
+    });
+  }
+}

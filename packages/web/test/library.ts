@@ -1,0 +1,60 @@
+import { edited as withEdit } from '../src/app/library/state/library.reducer';
+import type { Asset } from '@larder/contract';
+import { FakeServer, Refusal } from './screen';
+
+/** A server with a few assets that can be searched by a part of their name, edited and undone, by one person or by others. */
+export class LibraryServer extends FakeServer {
+  revision = 1;
+  readonly assets = new Map<number, Asset>();
+  private readonly before = new Map<string, readonly Asset[]>();
+  pulled: readonly number[] = [];
+
+  constructor(assets: readonly Asset[]) {
+    super();
+    for (const asset of assets) this.assets.set(asset.id, asset);
+    const found = (query = '') =>
+      [...this.assets.values()].filter(({ name }) => name.includes(query.replace(/\W/g, '')));
+    this.on('search', ({ query, offset = 0, limit = 100 }) => ({
+      total: found(query).length,
+      offset,
+      revision: this.revision,
+      assets: found(query).slice(offset, offset + limit),
+    }));
+    this.on('searchIds', ({ query, offset = 0, limit = 1e6 }) => ({
+      ids: found(query)
+        .slice(offset, offset + limit)
+        .map(({ id }) => id),
+      revision: this.revision,
+    }));
+    this.on('rows', ({ ids }) => ({
+      assets: ids.flatMap((id) => this.assets.get(id) ?? []),
+      revision: this.revision,
+    }));
+    this.on('edit', (edit) => {
+      const touched = edit.assetIds.flatMap((id) => this.assets.get(id) ?? []);
+      const group = `group-${++this.revision}`;
+      this.before.set(group, touched);
+      for (const asset of touched) this.assets.set(asset.id, withEdit(asset, edit as never));
+      return { revision: this.revision, group, changed: touched.length };
+    });
+    this.on('undo', ({ group }) => {
+      const touched = this.before.get(group);
+      if (!touched) return new Refusal(404, { code: 'not-found', what: 'change' });
+      for (const asset of touched) this.assets.set(asset.id, asset);
+      return { revision: ++this.revision, group: `undo-${group}`, changed: touched.length };
+    });
+    this.on('tags', () => ({
+      tags: ['dawn', 'Dusk', 'indawnable'].map((name) => ({ name, uses: 1 })),
+    }));
+    this.on('pull', () => ({ assetIds: this.pulled }));
+    this.on('setPull', ({ assetIds }) => ({ assetIds: (this.pulled = assetIds) }));
+    this.on('liveBins', () => ({ bins: [] }));
+  }
+
+  /** A colleague saves something; the window is not told by this. */
+  colleague(id: number, changes: Partial<Asset>): void {
+    const asset = this.assets.get(id);
+    if (asset) this.assets.set(id, { ...asset, ...changes });
+    this.revision += 1;
+  }
+}
