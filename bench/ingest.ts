@@ -258,18 +258,22 @@ async function copies(root: string): Promise<Figure> {
   };
 }
 
+/** A part of the bench on a shelf of its own. */
+const onShelf =
+  (measure: (root: string, print: (figure: Figure) => void) => Promise<void>) =>
+  async (print: (figure: Figure) => void): Promise<void> => {
+    const root = mkdtempSync(join(tmpdir(), 'larder-bench-shelf-'));
+    try {
+      await measure(root, print);
+    } finally {
+      rmSync(root, { recursive: true, force: true, maxRetries: 5 });
+    }
+  };
+
 /** What comes in, and how fast: scans of small files, new, unchanged and in part changed; what is made of a clip; a copy. */
-export async function ingest(print: (figure: Figure) => void): Promise<void> {
-  const root = mkdtempSync(join(tmpdir(), 'larder-bench-shelf-'));
-  try {
-    mkdirSync(join(root, 'small'));
-    print(await firstScan(join(root, 'small')));
-    mkdirSync(join(root, 'large'));
-    await rescans(join(root, 'large'), print);
-    rmSync(join(root, 'large'), { recursive: true, force: true });
-    await makings(join(root, 'clip'), print);
-    print(await copies(join(root, 'copies')));
-  } finally {
-    rmSync(root, { recursive: true, force: true, maxRetries: 5 });
-  }
-}
+export const ingest = {
+  scan: onShelf(async (root, print) => print(await firstScan(root))),
+  rescan: onShelf(rescans),
+  makings: onShelf(makings),
+  copy: onShelf(async (root, print) => print(await copies(root))),
+};

@@ -4,18 +4,23 @@ interface Figure {
   readonly name: string;
 }
 
-/** The benches, each a bundle of its own beside the command. */
-const NAMES = ['slice', 'ingest'] as const;
+type Part = (print: (figure: Figure) => void) => Promise<void>;
 
-/** Runs a bench; each figure is one line of JSON. */
-export async function bench(name: string | undefined): Promise<void> {
-  const known = NAMES.find((each) => each === name);
-  if (!known) throw new Plain(`There is no bench “${name ?? ''}”. The benches are: ${NAMES.join(', ')}`);
+/** The benches, each a bundle of its own beside the command. */
+export const BENCHES = ['slice', 'ingest'] as const;
+
+/** Runs a bench, or parts of one; each figure is one line of JSON. */
+export async function bench(name: string | undefined, parts: readonly string[]): Promise<void> {
+  const known = BENCHES.find((each) => each === name);
+  if (!known) throw new Plain(`There is no bench “${name ?? ''}”. The benches are: ${BENCHES.join(', ')}`);
   // Progress of what the bench starts goes to standard error, so that standard output holds figures only.
   console.log = console.error;
-  const module = (await import(dist(`bench-${known}.mjs`))) as Record<
-    string,
-    (print: (figure: Figure) => void) => Promise<void>
-  >;
-  await module[known]?.((figure) => process.stdout.write(`${JSON.stringify(figure)}\n`));
+  const module = (await import(dist(`bench-${known}.mjs`))) as Record<string, Record<string, Part>>;
+  const all = module[known] ?? {};
+  const unknown = parts.find((part) => !all[part]);
+  if (unknown !== undefined)
+    throw new Plain(`The bench ${known} has no part “${unknown}”. Its parts are: ${Object.keys(all).join(', ')}`);
+  for (const [part, measure] of Object.entries(all))
+    if (parts.length === 0 || parts.includes(part))
+      await measure((figure) => process.stdout.write(`${JSON.stringify(figure)}\n`));
 }

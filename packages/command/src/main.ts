@@ -1,4 +1,5 @@
 import { ensurePerson } from '@larder/server';
+import { bench, BENCHES } from './bench';
 import { DEMO_PASSWORD, demoScript, startDemo } from './demo';
 import { Home, isAlive, Plain, runningOn } from './home';
 import { DEFAULT_PORT, HOST, Library } from './library';
@@ -10,7 +11,7 @@ const HELP = `Neat Larder: a shared library of footage and sound.
   ./larder stop          stop the library that runs on this data folder
   ./larder status        tell whether it runs, and where
   ./larder test [PART…]  run all tests, or: types lint core demo server web command e2e
-  ./larder bench NAME    measure; NAME is one of: slice
+  ./larder bench NAME [PART…]  measure; NAME is one of: ${BENCHES.join(', ')}
   ./larder shots         take the pictures in docs/screenshots anew
   ./larder help          this page
 
@@ -91,7 +92,7 @@ const COMMANDS: Readonly<Record<string, (rest: string[]) => Promise<void> | void
   stop,
   status,
   test: async (parts) => (await import('./test')).test(parts),
-  bench: async ([name]) => (await import('./bench')).bench(name),
+  bench: ([name, ...parts]) => bench(name, parts),
   shots: async () => (await import('./shots')).shots(),
   help: () => console.log(HELP),
 };

@@ -40,8 +40,16 @@ export interface FolderItems {
 const MEDIA =
   /\.(mov|mp4|m4v|mxf|mkv|webm|avi|mpg|mpeg|m2t|m2ts|mts|ts|wav|bwf|rf64|aif|aiff|flac|mp3|m4a|ogg|opus|png|jpg|jpeg|tif|tiff|dpx|exr|webp|bmp)$/i;
 const PICTURE = /^(.*?)(\d{3,10})\.(png|jpg|jpeg|tif|tiff|dpx|exr|bmp)$/i;
-/** Folders and files of operating systems, never footage. */
-const SYSTEM = /^(\.|\$RECYCLE\.BIN$|System Volume Information$|Thumbs\.db$|lost\+found$|__MACOSX$|@eaDir$)/i;
+/** Folders and files of operating systems, never footage; besides these all that begin with a dot. */
+export const SYSTEM_NAMES = [
+  '$RECYCLE.BIN',
+  'System Volume Information',
+  'Thumbs.db',
+  'lost+found',
+  '__MACOSX',
+  '@eaDir',
+] as const;
+const SYSTEM: ReadonlySet<string> = new Set(SYSTEM_NAMES.map((name) => name.toLowerCase()));
 /** What cameras and people lay beside a clip under its name; common practice, no source. */
 const SIDECAR = /^(.*)\.(xmp|xml|thm|srt|vtt|ttml|cdl|cube|txt|md5|xxh64|json|csv)$/i;
 /** Fewer pictures with consecutive numbers than this are stills. */
@@ -49,7 +57,7 @@ const SEQUENCE_FILES = 3;
 /** A longer hole in the numbers parts two sequences; so does one longer than all that came before it. */
 const LONGEST_GAP = 100;
 
-export const isSystemName = (name: string): boolean => SYSTEM.test(name);
+export const isSystemName = (name: string): boolean => name.startsWith('.') || SYSTEM.has(name.toLowerCase());
 export const isMediaName = (name: string): boolean => MEDIA.test(name);
 const stemOf = (name: string): string => name.replace(/\.[^.]*$/, '').toLowerCase();
 const byName = (a: { readonly name: string }, b: { readonly name: string }): number => (a.name < b.name ? -1 : 1);
@@ -157,12 +165,14 @@ function sidecarsOf(
   entries: readonly FileEntry[],
   singles: readonly FileEntry[],
 ): { sidecars: Map<string, string[]>; others: string[] } {
+  const strangers = entries.filter(({ name }) => !isMediaName(name)).sort(byName);
   const owners = new Map<string, string>();
-  for (const { name } of singles.toReversed()) owners.set(stemOf(name), name).set(name.toLowerCase(), name);
+  // Most folders of cards hold clips and nothing else.
+  if (strangers.length > 0)
+    for (const { name } of singles.toReversed()) owners.set(stemOf(name), name).set(name.toLowerCase(), name);
   const sidecars = new Map<string, string[]>();
   const others: string[] = [];
-  for (const { name } of [...entries].sort(byName)) {
-    if (isMediaName(name)) continue;
+  for (const { name } of strangers) {
     const stem = SIDECAR.exec(name)?.[1]?.toLowerCase();
     const owner = stem === undefined ? undefined : owners.get(stem);
     if (owner === undefined) others.push(name);

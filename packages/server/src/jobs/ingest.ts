@@ -39,6 +39,9 @@ export interface IngestPayload {
   readonly twins: readonly { readonly path: string; readonly way: TwinWay }[];
 }
 
+/** What a system says of a disk, or of somebody's share of it, that holds no more. */
+const FULL: ReadonlySet<string> = new Set(['ENOSPC', 'EDQUOT']);
+
 type Facts = Probed | { readonly reason: string } | { readonly document: true };
 
 /** Brings files into the library as somebody has decided. Begun again, it goes on with what is not done yet. */
@@ -134,6 +137,15 @@ class Ingest {
       );
   }
 
+  private async refuseToGoOn(error: unknown): Promise<void> {
+    const sofar = `${this.counts.done + this.counts.skipped} things are in`;
+    if (FULL.has((error as NodeJS.ErrnoException).code ?? ''))
+      throw refused(
+        `“${this.target?.name ?? ''}” is full. ${sofar}; free some space and resume, and it goes on from here.`,
+      );
+    await this.refuseIfGone(sofar);
+  }
+
   private async refuseIfFull(rows: readonly IngestRow[]): Promise<void> {
     if (!this.target) return;
     const needed = rows
@@ -157,13 +169,11 @@ class Ingest {
       signal.throwIfAborted();
       // Begun again when it is back, the item is done then.
       if (isDatabaseGone(error)) throw error;
-      // A volume that was pulled is no fault of the file.
-      await this.refuseIfGone(`${this.counts.done + this.counts.skipped} things are in`).catch(
-        async (gone: unknown) => {
-          await changeItem(db, row.id, { state: 'waiting' });
-          throw gone;
-        },
-      );
+      // A volume that was pulled, or is full, is no fault of the file; the next one would fare no better.
+      await this.refuseToGoOn(error).catch(async (ended: unknown) => {
+        await changeItem(db, row.id, { state: 'waiting' });
+        throw ended;
+      });
       this.counts.failed += 1;
       await changeItem(db, row.id, { state: 'failed', message: wordJobError(error) });
     }

@@ -1,43 +1,42 @@
 import { access, constants } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
-import { UniqueConstraintError, type Sequelize } from 'sequelize';
-import type { ScanFolder, ScanResult } from '@larder/contract';
+import { UniqueConstraintError } from 'sequelize';
+import type { ScanResult } from '@larder/contract';
 import { fingerprint, withFile } from '../media/file-source';
 import { probeItem, type Probed } from '../media/probe';
 import { ToolError } from '../media/run';
-import { walk, whereabouts } from '../media/walk';
-import { covers, folderOf, type KnownState, type ShelfItem } from '@larder/core/shelf';
+import { listFolder } from '../media/walk';
+import type { KnownState, ShelfItem } from '@larder/core/shelf';
 import { write } from '../store/change-feed';
 import { select } from '../store/database';
 import { notFound, refused } from '../store/errors';
 import { AssetRow, StorageRow } from '../store/models';
 import { scanFolders } from '../store/shelf';
+import { knownIn, type KnownFile } from '../store/shelf-digest';
 import { lookAtStorage } from '../store/storages';
-import { assetColumns, renditionJobs } from './catalogue';
+import { assetColumns, pathHash, renditionJobs } from './catalogue';
 import { enqueue } from './queue';
 import { wordJobError, type JobContext } from './context';
+import { lookOver, type Differing, type Look } from './scan-look';
 
 /** New assets written in one transaction: few enough that they show up while the scan runs. */
 const BATCH = 40;
+/** Changes of state written in one transaction. */
+const STATES = 1000;
 /** Paths kept in a scan's result; counts are always whole. */
 const LISTED = 1000;
-
-interface Known {
-  readonly id: number;
-  /** Where an asset's file lies a second time; null for its first place. */
-  readonly locationId: number | null;
-  readonly path: string;
-  readonly bytes: number;
-  readonly modifiedMs: number;
-  readonly fingerprint: string | null;
-  readonly shelfState: KnownState;
-}
 
 /** A file, with what it says of itself or why it cannot be read. */
 interface Found {
   readonly item: ShelfItem;
   readonly probed: Probed | { readonly reason: string };
+}
+
+interface Change {
+  readonly file: KnownFile;
+  readonly state: KnownState;
+  readonly modifiedMs: number;
 }
 
 type Counts = { -readonly [Key in Exclude<keyof ScanResult, 'foundAgain' | 'unreadableFolders' | 'remark'>]: number };
@@ -60,34 +59,35 @@ class Scan {
   private readonly counts: Counts = { seen: 0, added: 0, unchanged: 0, changed: 0, missing: 0, back: 0, unreadable: 0 };
   private readonly foundAgain: string[] = [];
   private readonly unreadableFolders: string[] = [];
-  private readonly unnameable: { folder: string; things: number }[] = [];
-  private readonly folders: readonly ScanFolder[];
+  private unnameable: Look['unnameable'] = [];
+  private changes: Change[] = [];
 
   constructor(
     private readonly context: JobContext,
     private readonly storage: StorageRow,
-  ) {
-    this.folders = scanFolders(context.job.payload);
-  }
+  ) {}
 
   async run(): Promise<ScanResult> {
-    const mine = (await knownFiles(this.context.db, this.storage.id)).filter(({ path }) => this.isMine(folderOf(path)));
-    const known = new Map(mine.map((file) => [file.path, file]));
-    const found = await this.find();
-    const whole = this.folders.some(({ path, deep }) => path === '' && deep);
-    const bare = found.length === 0 && known.size > 0;
-    if (bare && (whole || (await lookAtStorage(this.storage.rootPath, true)) === 'offline'))
-      throw refused(
-        `${this.storage.rootPath} is empty although ${known.size} files are catalogued in it: probably it is not mounted. Nothing was marked missing.`,
-      );
-    this.counts.seen = found.length;
-    this.context.report({ done: 0, total: found.length, message: null });
+    const folders = scanFolders(this.context.job.payload);
+    const look = await lookOver(this.context, this.storage, folders);
+    const whole = folders.some(({ path, deep }) => path === '' && deep);
+    if (look.seen === 0 && look.known > 0) await this.refuseIfBare(whole, look.known);
+    this.unreadableFolders.push(...look.unreadable);
+    this.unnameable = look.unnameable;
+    this.counts.seen = look.seen;
+    this.counts.unchanged = look.unchanged;
+    this.context.report({ done: look.unchanged, total: look.seen, message: null });
 
-    const here = new Set(found.map((item) => item.path));
-    const gone = mine.filter((file) => !here.has(file.path) && !this.isUnreadable(folderOf(file.path)));
-    await this.markGone(gone);
-    const fresh = await this.compare(found, known);
-    await this.catalogue(fresh);
+    for (const folder of look.gone) await this.compare([], await this.knownIn(folder));
+    let fresh = look.seen - look.unchanged;
+    for (const { folder } of look.differing.filter(({ known }) => known)) {
+      const items = await this.itemsIn(folder);
+      if (items) fresh -= await this.compare(items, await this.knownIn(folder));
+      this.context.report({ done: look.seen - fresh });
+    }
+    await this.setStates();
+    // Only now that everybody knows what went: something new may be what went from elsewhere.
+    await this.catalogue(look.differing, look.seen - fresh);
     return {
       ...this.counts,
       foundAgain: this.foundAgain.slice(0, LISTED),
@@ -96,42 +96,31 @@ class Scan {
     };
   }
 
-  /** Everything in the folders asked for; one that cannot be read is noted, and the scan goes on. */
-  private async find(): Promise<ShelfItem[]> {
-    const found = new Map<string, ShelfItem>();
-    for (const { path, deep } of this.folders) {
-      const where = await whereabouts(this.storage.rootPath, path);
-      if (where === 'outside') throw refused(`${path} lies outside the storage: a link leads out of it.`);
-      // A folder that is gone has nothing in it; its files are missing.
-      if (where === 'nowhere') continue;
-      for await (const items of walk(this.storage.rootPath, path, {
-        deep,
-        signal: this.context.signal,
-        onUnreadable: (folder, error) => {
-          // The storage itself is no part that could be passed over.
-          if (folder === '') throw error;
-          this.unreadableFolders.push(folder);
-        },
-        onUnnameable: (folder, things) => void this.unnameable.push({ folder, things }),
-      })) {
-        for (const item of items) found.set(item.path, item);
-        this.context.report({ done: 0, total: null, message: `${found.size} files found so far` });
-      }
-    }
-    return [...found.values()];
+  private async refuseIfBare(whole: boolean, known: number): Promise<void> {
+    if (whole || (await lookAtStorage(this.storage.rootPath, true)) === 'offline')
+      throw refused(
+        `${this.storage.rootPath} is empty although ${known} files are catalogued in it: probably it is not mounted. Nothing was marked missing.`,
+      );
   }
 
-  private isMine(folder: string): boolean {
-    return this.folders.some((each) => covers(each, folder));
+  private knownIn(folder: string): Promise<KnownFile[]> {
+    this.context.signal.throwIfAborted();
+    return knownIn(this.context.db, this.storage.id, folder);
   }
 
-  /** What lies in a folder that could not be read is not known to be gone. */
-  private isUnreadable(folder: string): boolean {
-    return this.unreadableFolders.some((path) => covers({ path, deep: true }, folder));
+  /** What lies in a folder now. One that cannot be read any more is noted, and its files are left as they stand. */
+  private async itemsIn(folder: string): Promise<readonly ShelfItem[] | null> {
+    this.context.signal.throwIfAborted();
+    const listing = await listFolder(this.storage.rootPath, folder).catch((error: Error) => {
+      if (folder === '') throw error;
+      this.unreadableFolders.push(folder);
+      return null;
+    });
+    return listing?.items ?? null;
   }
 
   private remark(): string | null {
-    return [this.wordUnreadable(), this.wordUnnameable()].filter(Boolean).join(' ') || null;
+    return [this.wordUnreadable(), this.wordUnnameable(), this.wordFoundAgain()].filter(Boolean).join(' ') || null;
   }
 
   private wordUnreadable(): string {
@@ -149,92 +138,113 @@ class Scan {
     return `${things === 1 ? 'One name is' : `${things} names are`} not UTF-8${where}, and cannot be opened; rename what bears such a name and scan again.`;
   }
 
-  private async markGone(files: readonly Known[]): Promise<void> {
-    this.counts.missing = files.length;
-    await this.setStates(
-      files.filter((file) => file.shelfState !== 'missing').map((file) => ({ file, state: 'missing' as const })),
-    );
+  private wordFoundAgain(): string {
+    const [first, ...more] = this.foundAgain;
+    if (first === undefined) return '';
+    return more.length === 0
+      ? `${shortened(first)} is the file of a missing asset; relink it in Upkeep.`
+      : `${more.length + 1} files are those of missing assets, such as ${shortened(first)}; relink them in Upkeep.`;
   }
 
-  /** Compares what was found with the catalogue and gives what is new to it. Unchanged size and time is an unchanged file. */
-  private async compare(found: readonly ShelfItem[], known: ReadonlyMap<string, Known>): Promise<ShelfItem[]> {
-    const fresh: ShelfItem[] = [];
-    const states: { file: Known; state: KnownState }[] = [];
-    for (const item of found) {
+  /**
+   * Compares what lies in a folder with what the catalogue has there, and gives how many of the things it knows. Unchanged size
+   * and time is an unchanged file.
+   */
+  private async compare(items: readonly ShelfItem[], known: readonly KnownFile[]): Promise<number> {
+    const here = new Map(items.map((item) => [item.path, item]));
+    let met = 0;
+    for (const file of known) {
       this.context.signal.throwIfAborted();
-      const file = known.get(item.path);
-      if (!file) {
-        fresh.push(item);
-        continue;
-      }
-      const untouched = file.bytes === item.bytes && file.modifiedMs === item.modifiedMs;
-      const same = untouched || (file.bytes === item.bytes && (await this.printOf(item)) === file.fingerprint);
-      const state: KnownState = same ? 'online' : 'changed';
-      if (same) this.counts[file.shelfState === 'online' ? 'unchanged' : 'back'] += 1;
-      else this.counts.changed += 1;
-      if (file.shelfState !== state) states.push({ file, state });
+      const item = here.get(file.path);
+      const state = item ? await this.stateOf(file, item) : 'missing';
+      if (item) met += 1;
+      if (!item) this.counts.missing += 1;
+      else if (state === 'changed') this.counts.changed += 1;
+      else this.counts[file.shelfState === 'online' ? 'unchanged' : 'back'] += 1;
+      // Of the same bytes under another time only the time is new; noted, so that the next scan need not read them again.
+      const modifiedMs = item && state === 'online' ? item.modifiedMs : file.modifiedMs;
+      if (state !== file.shelfState || modifiedMs !== file.modifiedMs) this.changes.push({ file, state, modifiedMs });
+      if (this.changes.length >= STATES) await this.setStates();
     }
-    await this.setStates(states);
-    this.context.report({ done: found.length - fresh.length });
-    return fresh;
+    return met;
+  }
+
+  private async stateOf(file: KnownFile, item: ShelfItem): Promise<KnownState> {
+    if (file.bytes !== item.bytes) return 'changed';
+    const same = file.modifiedMs === item.modifiedMs || (await this.printOf(item)) === file.fingerprint;
+    return same ? 'online' : 'changed';
   }
 
   private async printOf(item: ShelfItem): Promise<string | null> {
     return withFile(join(this.storage.rootPath, item.path), fingerprint).catch(() => null);
   }
 
-  private async setStates(changes: readonly { readonly file: Known; readonly state: KnownState }[]): Promise<void> {
+  private async setStates(): Promise<void> {
+    const changes = this.changes;
+    this.changes = [];
     if (changes.length === 0) return;
     const now = Date.now();
     await write(this.context.db, this.context.job.personId, async ({ transaction, log }) => {
-      for (const state of ['online', 'missing', 'changed'] as const) {
-        const files = changes.filter((change) => change.state === state).map(({ file }) => file);
-        const ids = files.filter(({ locationId }) => locationId === null).map(({ id }) => id);
-        const others = files.flatMap(({ locationId }) => locationId ?? []);
-        if (ids.length > 0)
-          await AssetRow.update({ shelfState: state, stateSinceMs: now }, { where: { id: ids }, transaction });
-        if (others.length > 0)
-          await this.context.db.query(
-            'UPDATE asset_location SET shelf_state = :state, state_since_ms = :now WHERE id IN (:others)',
-            { replacements: { state, now, others }, transaction },
-          );
+      for (const [isAsset, table] of [
+        [true, 'asset'],
+        [false, 'asset_location'],
+      ] as const) {
+        const mine = changes.filter(({ file }) => (file.locationId === null) === isAsset);
+        if (mine.length === 0) continue;
+        const keys = mine.map(({ file, state, modifiedMs }) => [file.locationId ?? file.id, state, modifiedMs]);
+        await this.context.db.query(
+          `UPDATE ${table} t JOIN (${keys.map((_key, n) => (n === 0 ? 'SELECT ? AS id, ? AS state, ? AS modified' : 'SELECT ?, ?, ?')).join(' UNION ALL ')}) c ON c.id = t.id
+           SET t.state_since_ms = IF(t.shelf_state = c.state, t.state_since_ms, ?), t.shelf_state = c.state, t.modified_ms = c.modified`,
+          { replacements: [...keys.flat(), now], transaction },
+        );
       }
-      for (const { file, state } of changes)
+      for (const { file, state, modifiedMs } of changes)
         log({
           action: 'scan',
           entity: 'asset',
           entityId: file.id,
-          before: { state: file.shelfState },
-          after: { state },
+          before: { state: file.shelfState, modifiedMs: file.modifiedMs },
+          after: { state, modifiedMs },
         });
     });
   }
 
-  private async catalogue(fresh: readonly ShelfItem[]): Promise<void> {
-    const before = this.counts.seen - fresh.length;
+  /** What is new in folders, one thing after the other. */
+  private async *freshIn(folders: readonly Differing[]): AsyncGenerator<ShelfItem, void, void> {
+    for (const { folder, known } of folders) {
+      const items = await this.itemsIn(folder);
+      const had = new Set(known ? (await this.knownIn(folder)).map(({ path }) => path) : []);
+      for (const item of items ?? []) if (!had.has(item.path)) yield item;
+    }
+  }
+
+  private async catalogue(folders: readonly Differing[], before: number): Promise<void> {
     let done = 0;
-    const queue = [...fresh];
+    const fresh = this.freshIn(folders);
     let batch: Found[] = [];
     let writing = Promise.resolve();
-    const flush = () => {
-      const full = batch;
+    /** One batch is written while the next is probed; who fills the next one waits, and hears if the first went wrong. */
+    const flush = (): Promise<void> => {
+      const [full, last] = [batch, writing];
       batch = [];
-      // One after the other, while the probing goes on.
-      writing = writing.then(() => this.add(full));
+      writing = last.then(() => this.add(full));
+      writing.catch(() => undefined);
+      return last;
     };
     const prober = async () => {
-      for (let item = queue.shift(); item; item = queue.shift()) {
+      for (let next = await fresh.next(); !next.done; next = await fresh.next()) {
         this.context.signal.throwIfAborted();
+        const item = next.value;
         // Into the batch of the moment after the probe: the one before it may have been written already.
         const probed = await this.probe(item);
         batch.push({ item, probed });
         done += 1;
         this.context.report({ done: before + done });
-        if (batch.length >= BATCH) flush();
+        if (batch.length >= BATCH) await flush();
       }
     };
     await Promise.all(Array.from({ length: Math.max(2, availableParallelism()) }, prober));
-    flush();
+    await flush();
     await writing;
   }
 
@@ -261,7 +271,7 @@ class Scan {
     const rows = await this.create(fresh).catch(async (error: unknown) => {
       if (!(error instanceof UniqueConstraintError)) throw error;
       // Another scan has catalogued some of these meanwhile; what it has is let be.
-      const known = new Set((await knownFiles(this.context.db, this.storage.id)).map((file) => file.path));
+      const known = await this.cataloguedAmong(fresh.map(({ item }) => item.path));
       return this.create(fresh.filter(({ item }) => !known.has(item.path)));
     });
     this.counts.added += rows.length;
@@ -283,6 +293,15 @@ class Scan {
     return value;
   }
 
+  private async cataloguedAmong(paths: readonly string[]): Promise<Set<string>> {
+    const rows = await select<{ path: string }>(
+      this.context.db,
+      'SELECT path FROM asset WHERE storage_id = :storageId AND path_hash IN (:hashes)',
+      { storageId: this.storage.id, hashes: paths.map(pathHash) },
+    );
+    return new Set(rows.map(({ path }) => path));
+  }
+
   /** Which of these are byte for byte a missing asset's file: cataloguing one would make a second asset of the same recording. */
   private async lostPrints(prints: readonly string[]): Promise<Set<string>> {
     if (prints.length === 0) return new Set();
@@ -294,11 +313,3 @@ class Scan {
     return new Set(rows.map((row) => `${row.fingerprint} ${row.bytes}`));
   }
 }
-
-const knownFiles = (db: Sequelize, storageId: number): Promise<Known[]> =>
-  select<Known>(
-    db,
-    `SELECT id, NULL AS locationId, path, bytes, modified_ms AS modifiedMs, fingerprint, shelf_state AS shelfState FROM asset WHERE storage_id = :storageId
-     UNION ALL SELECT l.asset_id, l.id, l.path, l.bytes, l.modified_ms, a.fingerprint, l.shelf_state FROM asset_location l JOIN asset a ON a.id = l.asset_id WHERE l.storage_id = :storageId`,
-    { storageId },
-  );

@@ -6,7 +6,7 @@ import { wordJobError, type JobContext } from './context';
 import { HANDLERS } from './handlers';
 import { endJob, giveBackJob, LEASE_MS, reportJob, takeJob, type Report } from './queue';
 
-const IDLE_MS = 300;
+const IDLE_MS = 150;
 /** The speed that is told is that of the last few seconds. */
 const SPEED_WINDOW_MS = 8000;
 const REPORT_MS = 400;

@@ -97,6 +97,9 @@ export class ManagedStore {
       const before = await source.stat();
       if (!before.isFile()) throw refused(`${from} is no file.`);
       const facts = { bytes: before.size, modifiedMs: Math.floor(before.mtimeMs) };
+      // Before looking whether it is there: a process may have been killed between giving a whole copy its name and taking away
+      // the other one.
+      const temporary = await temporaryFor(target);
       const there = await stat(target).catch(() => null);
       if (there) {
         const [mine, theirs] = [await hashFile(source, copying), await hashPath(target, copying)];
@@ -106,7 +109,6 @@ export class ManagedStore {
           );
         return { ...facts, xxh64: mine };
       }
-      const temporary = await temporaryFor(target);
       try {
         const xxh64 = await this.write(temporary, source, before.mtime, copying);
         const after = await source.stat();

@@ -1,5 +1,5 @@
 import { statSync, type Stats } from 'node:fs';
-import { opendir, realpath, stat } from 'node:fs/promises';
+import { readdir, realpath, stat } from 'node:fs/promises';
 import { join, sep } from 'node:path';
 import { setImmediate } from 'node:timers/promises';
 import {
@@ -33,7 +33,7 @@ async function entriesOf(
   const [names, folders]: [string[], string[]] = [[], []];
   let unnameable = 0;
   // Links are not followed: they lead out of the storage, or in circles.
-  for await (const entry of await opendir(join(root, folder), { bufferSize: 1024 })) {
+  for (const entry of await readdir(join(root, folder), { withFileTypes: true })) {
     if (isSystemName(entry.name)) continue;
     // What is not UTF-8 was read as this sign, under which nothing can be opened.
     if (entry.name.includes('\uFFFD')) {

@@ -10,7 +10,7 @@ const TABLES = [
     reel VARCHAR(100), scene VARCHAR(100), take VARCHAR(100), place VARCHAR(200), shot_ms BIGINT, added_ms BIGINT NOT NULL,
     rate_num BIGINT, rate_den BIGINT, drop_frame BOOLEAN NOT NULL DEFAULT FALSE, duration_frames BIGINT, duration_ms BIGINT, start_frame BIGINT,
     width INT, height INT, codec VARCHAR(60), pixel_format VARCHAR(40), colour JSON, sound JSON, time_reference_samples BIGINT,
-    storage_id BIGINT NOT NULL, path VARCHAR(2000) NOT NULL, path_hash CHAR(40) NOT NULL, files INT NOT NULL DEFAULT 1,
+    storage_id BIGINT NOT NULL, path VARCHAR(2000) COLLATE utf8mb4_bin NOT NULL, path_hash CHAR(40) NOT NULL, files INT NOT NULL DEFAULT 1,
     bytes BIGINT NOT NULL, modified_ms BIGINT NOT NULL, fingerprint VARCHAR(60),
     shelf_state VARCHAR(10) NOT NULL, state_since_ms BIGINT NOT NULL, reason VARCHAR(500),
     UNIQUE KEY one_asset_a_file (storage_id, path_hash), KEY by_fingerprint (fingerprint), KEY by_shelf_state (shelf_state, storage_id), KEY by_reel (reel), KEY by_name (name(100)),

@@ -7,7 +7,7 @@ const CHANGES = [
   `ALTER TABLE rendition ADD extension VARCHAR(8) NOT NULL DEFAULT ''`,
   // Other places where the same file lies: a card that was copied, a second copy.
   `CREATE TABLE asset_location (
-    id BIGINT PRIMARY KEY AUTO_INCREMENT, asset_id BIGINT NOT NULL, storage_id BIGINT NOT NULL, path VARCHAR(2000) NOT NULL, path_hash CHAR(40) NOT NULL,
+    id BIGINT PRIMARY KEY AUTO_INCREMENT, asset_id BIGINT NOT NULL, storage_id BIGINT NOT NULL, path VARCHAR(2000) COLLATE utf8mb4_bin NOT NULL, path_hash CHAR(40) NOT NULL,
     files INT NOT NULL DEFAULT 1, bytes BIGINT NOT NULL, modified_ms BIGINT NOT NULL, shelf_state VARCHAR(10) NOT NULL, state_since_ms BIGINT NOT NULL,
     UNIQUE KEY one_location_a_file (storage_id, path_hash), KEY by_asset (asset_id), KEY by_place (storage_id, path(200)),
     FOREIGN KEY (asset_id) REFERENCES asset (id) ON DELETE CASCADE, FOREIGN KEY (storage_id) REFERENCES storage (id))`,
@@ -17,7 +17,7 @@ const CHANGES = [
     FOREIGN KEY (bin_id) REFERENCES bin (id) ON DELETE CASCADE, FOREIGN KEY (asset_id) REFERENCES asset (id) ON DELETE CASCADE)`,
   // What became of each thing that an ingest was asked to bring in.
   `CREATE TABLE ingest_item (
-    id BIGINT PRIMARY KEY AUTO_INCREMENT, job_id BIGINT NOT NULL, path VARCHAR(2000) NOT NULL, path_hash CHAR(40) NOT NULL, state VARCHAR(10) NOT NULL, files INT NOT NULL, bytes BIGINT NOT NULL,
+    id BIGINT PRIMARY KEY AUTO_INCREMENT, job_id BIGINT NOT NULL, path VARCHAR(2000) COLLATE utf8mb4_bin NOT NULL, path_hash CHAR(40) NOT NULL, state VARCHAR(10) NOT NULL, files INT NOT NULL, bytes BIGINT NOT NULL,
     to_path VARCHAR(2000), hashes JSON, asset_id BIGINT, message VARCHAR(1000), updated_ms BIGINT NOT NULL,
     UNIQUE KEY one_item_a_file (job_id, path_hash), KEY by_state (job_id, state, id), FOREIGN KEY (job_id) REFERENCES job (id) ON DELETE CASCADE)`,
   `CREATE TABLE preset (id BIGINT PRIMARY KEY AUTO_INCREMENT, name VARCHAR(120) NOT NULL UNIQUE, settings JSON NOT NULL, person_id BIGINT, updated_ms BIGINT NOT NULL)`,
@@ -25,7 +25,7 @@ const CHANGES = [
     FOREIGN KEY (storage_id) REFERENCES storage (id), FOREIGN KEY (preset_id) REFERENCES preset (id))`,
   // Every look at all bytes of a file; the newest of a place is what the next is compared with.
   `CREATE TABLE fixity (
-    id BIGINT PRIMARY KEY AUTO_INCREMENT, asset_id BIGINT NOT NULL, storage_id BIGINT NOT NULL, path VARCHAR(2000) NOT NULL, path_hash CHAR(40) NOT NULL, outcome VARCHAR(10) NOT NULL,
+    id BIGINT PRIMARY KEY AUTO_INCREMENT, asset_id BIGINT NOT NULL, storage_id BIGINT NOT NULL, path VARCHAR(2000) COLLATE utf8mb4_bin NOT NULL, path_hash CHAR(40) NOT NULL, outcome VARCHAR(10) NOT NULL,
     xxh64 CHAR(16), bytes BIGINT, person_id BIGINT, at_ms BIGINT NOT NULL, KEY by_asset (asset_id, id), KEY by_place (storage_id, path_hash, id),
     FOREIGN KEY (asset_id) REFERENCES asset (id) ON DELETE CASCADE)`,
   `ALTER TABLE job ADD pause_asked BOOLEAN NOT NULL DEFAULT FALSE, ADD speed DOUBLE, DROP KEY to_take, ADD KEY to_take (state, priority DESC, id)`,
