@@ -11,6 +11,8 @@ import { ICONS, type IconName } from './icons';
     :host {
       display: inline-flex;
       line-height: 1;
+      /* Within running text it stands with the words. */
+      vertical-align: -0.15em;
       flex: none;
     }
   `,

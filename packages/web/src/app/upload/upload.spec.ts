@@ -1,3 +1,4 @@
+import { TestBed } from '@angular/core/testing';
 import { storage, job } from '../../../test/things';
 import { FakeServer, Refusal, Screen, until } from '../../../test/screen';
 import { chosenFiles, droppedFiles } from './dropped';
@@ -7,20 +8,32 @@ interface Wire {
   readonly file: File;
   readonly options: {
     readonly metadata: { readonly batch: string; readonly path: string };
+    readonly uploadUrl: string | null;
+    onUploadUrlAvailable(): void;
     onProgress(sent: number): void;
     onSuccess(): void;
     onError(error: Error & { originalResponse?: { getBody(): string; getStatus(): number } }): void;
     onShouldRetry(error: { originalResponse?: { getStatus(): number } }): boolean;
   };
   aborted: boolean;
+  /** Where the server says that it keeps what comes. */
+  url: string | null;
 }
 const wires: Wire[] = [];
+const ended: string[] = [];
 
 jest.mock('tus-js-client', () => ({
   Upload: class {
     private readonly wire: Wire;
     constructor(file: File, options: Wire['options']) {
-      this.wire = { file, options, aborted: false };
+      this.wire = { file, options, aborted: false, url: options.uploadUrl };
+    }
+    get url() {
+      return this.wire.url;
+    }
+    static terminate(url: string) {
+      ended.push(url);
+      return Promise.reject(new Error('It is gone already.'));
     }
     start() {
       wires.push(this.wire);
@@ -36,7 +49,10 @@ beforeAll(() => {
   // The document of the tests has no random identities.
   Object.defineProperty(globalThis.crypto, 'randomUUID', { value: () => 'batch-of-the-test-1', configurable: true });
 });
-beforeEach(() => void (wires.length = 0));
+beforeEach(() => {
+  wires.length = 0;
+  sessionStorage.clear();
+});
 
 async function open() {
   const server = new FakeServer()
@@ -48,7 +64,7 @@ async function open() {
   await until('the form', () => screen.all('#ingest-target').length === 1);
   const choose = async (...names: string[]) => {
     const field = screen.one<HTMLInputElement>('[data-test="files"]');
-    const files = names.map((name) => new File(['x'.repeat(1000)], name));
+    const files = names.map((name) => new File(['x'.repeat(1000)], name, { lastModified: 1_750_000_000_000 }));
     Object.defineProperty(field, 'files', { value: files, configurable: true });
     field.dispatchEvent(new Event('change'));
     await screen.harness.fixture.whenStable();
@@ -118,6 +134,71 @@ describe('sending files', () => {
         bin: { id: null, name: 'From outside', mirror: false },
       },
     });
+  });
+});
+
+describe('a page that is opened anew', () => {
+  /** Sends one whole, begins another, and leaves a third waiting. */
+  async function leave() {
+    const { choose, screen } = await open();
+    await choose('a.mov', 'b.mov', 'c.mov');
+    wires.forEach((wire, n) => {
+      wire.url = `/uploads/${n}`;
+      wire.options.onUploadUrlAvailable();
+    });
+    wires[0]?.options.onSuccess();
+    await until('the third', () => wires.length === 3);
+    await screen.says('[data-upload="a.mov"]', 'Sent');
+    wires.length = 0;
+    TestBed.resetTestingModule();
+  }
+
+  it('knows what it was sending, and goes on where it stopped with what is chosen again', async () => {
+    await leave();
+    const { screen, choose } = await open();
+    expect(line(screen, 'a.mov')).toContain('Sent');
+    expect(line(screen, 'b.mov')).toContain('Interrupted; choose it again');
+    expect(wires).toEqual([]);
+    await choose('a.mov', 'b.mov', 'c.mov');
+    expect(screen.all('[data-upload]')).toHaveLength(3);
+    expect(wires.map(({ options }) => [options.metadata.path, options.uploadUrl])).toEqual([
+      ['b.mov', '/uploads/1'],
+      ['c.mov', null],
+    ]);
+    wires.forEach(({ options }) => options.onSuccess());
+    await until('it to be ready', () => !button(screen).disabled);
+  });
+
+  it('lets go of what is not wanted any more, here and with the server', async () => {
+    await leave();
+    const { screen } = await open();
+    await screen.click('[aria-label="Cancel b.mov"]');
+    expect(ended).toEqual(['/uploads/1']);
+    await screen.click('[aria-label="Cancel c.mov"]');
+    await until('it to be ready', () => !button(screen).disabled);
+  });
+
+  it('another file under the name is not taken for it', async () => {
+    await leave();
+    const { screen } = await open();
+    const field = screen.one<HTMLInputElement>('[data-test="files"]');
+    const other = new File(['x'.repeat(1000)], 'b.mov', { lastModified: 5 });
+    Object.defineProperty(field, 'files', { value: [other], configurable: true });
+    field.dispatchEvent(new Event('change'));
+    await until('it to be sent', () => wires.length === 1);
+    expect(wires[0]?.options.uploadUrl).toBeNull();
+    await until('both to stand there', () => screen.all('[data-upload="b.mov"]').length === 2);
+  });
+
+  it.each([
+    '',
+    '{',
+    '{"version":9,"batch":"batch-of-the-test-1","items":[]}',
+    '{"version":1,"batch":"../x","items":[]}',
+  ])('and kept words that make no sense (%s) are left alone', async (text) => {
+    sessionStorage.setItem('neat-larder.upload', text);
+    const { screen } = await open();
+    expect(screen.all('[data-upload]')).toEqual([]);
   });
 });
 

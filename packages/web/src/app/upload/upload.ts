@@ -15,6 +15,7 @@ const STATE_WORDS: Readonly<Record<UploadState, string>> = {
   waiting: 'Waiting',
   sending: 'Sending',
   cut: 'Connection cut, trying again',
+  interrupted: 'Interrupted; choose it again',
   sent: 'Sent',
   failed: 'Failed',
   cancelled: 'Cancelled',

@@ -2,8 +2,9 @@ import { inject, Injectable, signal } from '@angular/core';
 import { Upload } from 'tus-js-client';
 import { FILE_PATHS } from '@larder/contract';
 import { CLOCK } from './clock';
+import { keepQueue, keptQueue } from './kept-queue';
 
-export const UPLOAD_STATES = ['waiting', 'sending', 'cut', 'sent', 'failed', 'cancelled'] as const;
+export const UPLOAD_STATES = ['waiting', 'sending', 'cut', 'interrupted', 'sent', 'failed', 'cancelled'] as const;
 export type UploadState = (typeof UPLOAD_STATES)[number];
 
 /** A file on its way from this browser. */
@@ -17,6 +18,10 @@ export interface UploadItem {
   /** Bytes a second over the last while; null while not known. */
   readonly speed: number | null;
   readonly message: string | null;
+  /** By which a file that is chosen again is known, besides its path and size. */
+  readonly modifiedMs: number;
+  /** Where the server has what came of it so far. */
+  readonly url: string | null;
 }
 
 const CHUNK_BYTES = 8 * 1024 * 1024;
@@ -32,27 +37,62 @@ const newBatch = (): string => crypto.randomUUID();
 @Injectable({ providedIn: 'root' })
 export class Uploader {
   private readonly clock = inject(CLOCK);
+  private readonly kept = keptQueue();
   readonly items = signal<readonly UploadItem[]>([]);
   /** What is sent together is brought in together. */
-  batch = newBatch();
+  batch = this.kept?.batch ?? newBatch();
   private readonly files = new Map<number, File>();
   private readonly running = new Map<number, Upload>();
   private next = 1;
 
+  constructor() {
+    const known = (this.kept?.items ?? []).map(({ state, ...item }): UploadItem => ({
+      ...item,
+      id: this.next++,
+      sent: state === 'sent' ? item.bytes : 0,
+      state: state === 'sent' ? 'sent' : 'interrupted',
+      speed: null,
+      message: null,
+    }));
+    this.items.set(known);
+  }
+
+  /** Sends files. One whose sending was interrupted goes on where it stopped, and one that was sent is not sent again. */
   add(files: readonly { readonly file: File; readonly path: string }[]): void {
-    const fresh = files.map(({ file, path }): UploadItem => {
-      const id = this.next++;
+    for (const { file, path } of files) {
+      const known = this.items().find(
+        (item) =>
+          (item.state === 'interrupted' || item.state === 'sent') &&
+          item.path === path &&
+          item.bytes === file.size &&
+          item.modifiedMs === file.lastModified,
+      );
+      if (known?.state === 'sent') continue;
+      const id = known?.id ?? this.next++;
       this.files.set(id, file);
-      return { id, path, bytes: file.size, sent: 0, state: 'waiting', speed: null, message: null };
-    });
-    this.items.update((items) => [...items, ...fresh]);
+      if (known) this.change(id, { state: 'waiting' });
+      else
+        this.items.update((items) => [
+          ...items,
+          {
+            ...{ id, path, bytes: file.size, modifiedMs: file.lastModified },
+            ...{ sent: 0, state: 'waiting', speed: null, message: null, url: null },
+          },
+        ]);
+    }
+    this.keep();
     this.go();
   }
 
   cancel(id: number): void {
-    void this.running.get(id)?.abort(true);
+    const url = this.items().find((item) => item.id === id)?.url;
+    const running = this.running.get(id);
+    if (running) void running.abort(true);
+    // What an earlier page began is given up with the server; if it is gone already, so much the better.
+    else if (url) void Upload.terminate(url).catch(() => undefined);
     this.running.delete(id);
     this.change(id, { state: 'cancelled', speed: null });
+    this.keep();
     this.go();
   }
 
@@ -66,6 +106,18 @@ export class Uploader {
     this.items.set([]);
     this.files.clear();
     this.batch = newBatch();
+    this.keep();
+  }
+
+  /** What is on its way, or was given up by the server for now, is interrupted for the page that comes after this one. */
+  private keep(): void {
+    const items = this.items()
+      .filter(({ state }) => state !== 'cancelled')
+      .map(({ path, bytes, modifiedMs, url, state }) => ({
+        ...{ path, bytes, modifiedMs, url },
+        state: state === 'sent' ? state : ('interrupted' as const),
+      }));
+    keepQueue({ batch: this.batch, items });
   }
 
   private change(id: number, change: Partial<UploadItem>): void {
@@ -73,26 +125,32 @@ export class Uploader {
   }
 
   private go(): void {
-    for (const { id, path } of this.items().filter(({ state }) => state === 'waiting')) {
+    for (const item of this.items().filter(({ state }) => state === 'waiting')) {
       if (this.running.size >= AT_ONCE) return;
-      const file = this.files.get(id);
-      if (file) this.send(id, file, path);
+      const file = this.files.get(item.id);
+      if (file) this.send(item, file);
     }
   }
 
-  private send(id: number, file: File, path: string): void {
+  private send({ id, path, url }: UploadItem, file: File): void {
     let [mark, before] = [this.clock(), 0];
     const ended = (change: Partial<UploadItem>) => {
       this.running.delete(id);
       this.change(id, { speed: null, ...change });
+      this.keep();
       this.go();
     };
     const upload = new Upload(file, {
       endpoint: FILE_PATHS.uploads,
+      uploadUrl: url,
       chunkSize: CHUNK_BYTES,
       retryDelays: [...RETRY_MS, ...Array.from({ length: TRIES }, () => RETRY_MS.at(-1) ?? 0)],
       metadata: { batch: this.batch, path },
       storeFingerprintForResuming: false,
+      onUploadUrlAvailable: () => {
+        this.change(id, { url: upload.url });
+        this.keep();
+      },
       onProgress: (sent) => {
         const now = this.clock();
         const speed = now - mark > 500 ? ((sent - before) * 1000) / (now - mark) : undefined;
