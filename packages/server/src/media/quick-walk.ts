@@ -3,7 +3,7 @@ import { folderOf, isMediaName, itemsOf, SYSTEM_NAMES, type FileEntry, type Shel
 import { stream } from './run';
 import type { WalkOptions } from './walk';
 
-/** Something could not be read, or the tool is not there: nothing that was given so far is to be relied on. */
+/** Something could not be read, or has too long a path, or the tool is not there: nothing that was given so far is to be relied on. */
 export class QuickWalkFailed extends Error {}
 
 const SYSTEM = ['-name', '.*', ...SYSTEM_NAMES.flatMap((name) => ['-o', '-iname', name])];
@@ -28,7 +28,7 @@ export async function* quickWalk(
     ],
     signal,
   );
-  const listing = new Listing(folder, onUnnameable);
+  const listing = new Listing(root, folder, onUnnameable);
   for await (const piece of output.setEncoding('utf8') as AsyncIterable<string>) yield* listing.take(piece);
   signal.throwIfAborted();
   if (!(await ended)) throw new QuickWalkFailed();
@@ -41,6 +41,8 @@ interface OpenFolder {
   unnameable: number;
 }
 
+/** Longer paths can be walked step by step, but opened by nobody. */
+const PATH_BYTES = 4095;
 /** What is told of each thing: its type, bytes, time in seconds and path. */
 const FIELDS = 4;
 
@@ -50,6 +52,7 @@ class Listing {
   private rest = '';
 
   constructor(
+    private readonly root: string,
     private readonly folder: string,
     private readonly onUnnameable: WalkOptions['onUnnameable'],
   ) {}
@@ -64,6 +67,7 @@ class Listing {
       const parent = folderOf(path);
       // What is not UTF-8 was read as this sign. Of a folder with such a name nothing further is told.
       if (parent.includes('\uFFFD')) continue;
+      if (type === 'd' && Buffer.byteLength(join(this.root, path)) > PATH_BYTES) throw new QuickWalkFailed();
       if (this.open.at(-1)?.path !== parent) yield* this.turnTo(parent);
       this.note(this.open.at(-1) as OpenFolder, path.slice(parent === '' ? 0 : parent.length + 1), type, bytes, time);
     }
