@@ -115,7 +115,14 @@ describe('from a folder of footage to a cut list that conforms', () => {
   });
 
   it('plays forwards with L and stops with K', async () => {
+    await maren.page.$eval('nl-player input[type="range"]', (element) => {
+      element.value = '0';
+      element.dispatchEvent(new Event('input'));
+    });
+    await until('the first frame', async () => (await maren.frameShown()) === 0);
     await maren.press('l');
+    // Slowed down, so that a busy machine does not come to the clip's end before the next key.
+    await maren.page.$eval('nl-player video', (video) => (video.playbackRate = 0.2));
     await until('frames to pass', async () => ((await maren.frameShown()) ?? 0) > 5 || undefined);
     await maren.press('k');
     const stopped = await until('the picture to stand still', async () => {
