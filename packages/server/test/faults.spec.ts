@@ -117,6 +117,7 @@ describe(`worker, server and database killed at random (seed ${SEED})`, () => {
     const copies = readdirSync(store, { recursive: true }).map(String).sort();
     expect(copies.filter((path) => path.endsWith('.wav'))).toHaveLength(FILES);
     expect(copies.filter((path) => path.includes('.larder'))).toEqual([]);
+    expect(copies.filter((path) => path.endsWith('.mhl'))).toHaveLength(1);
     const sums = (root: string) =>
       execFileSync('sh', ['-c', `cd '${root}' && find . -name '*.wav' | sort | xargs -d '\\n' xxhsum -H64`], {
         encoding: 'utf8',

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { constants } from 'node:fs';
-import { link, mkdir, open, realpath, rename, rm, stat, utimes, type FileHandle } from 'node:fs/promises';
+import { link, mkdir, open, readFile, realpath, rename, rm, stat, utimes, type FileHandle } from 'node:fs/promises';
 import { dirname, join, sep } from 'node:path';
 import { Xxh64 } from '@node-rs/xxhash';
 import { refused } from '../store/errors';
@@ -146,9 +146,13 @@ export class ManagedStore {
     }
   }
 
-  /** Adds a small new file; refuses where there is one. */
+  /** Adds a small new file. One that is there with the same words is taken for it; where there is another, it refuses. */
   add(path: string, text: string): Promise<void> {
-    return this.writeText(path, text, settle);
+    return this.writeText(path, text, async (temporary, target) => {
+      const there = await readFile(target, 'utf8').catch(() => null);
+      if (there === null) await settle(temporary, target);
+      else if (there !== text) throw refused(`Another file lies at ${path} already. Nothing was written over it.`);
+    });
   }
 
   /** The one file of the library's own that grows, and is therefore replaced: the chain of a folder's hash lists. */
