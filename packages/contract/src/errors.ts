@@ -1,3 +1,4 @@
+import type { SettableFieldId, SetValue } from '@larder/core/fields';
 import type { QueryIssue } from '@larder/core/query';
 
 /** What can go wrong with a request, as data. The table below words it. */
@@ -18,9 +19,9 @@ export type ApiError =
 export interface FieldConflict {
   readonly assetId: number;
   readonly name: string;
-  readonly field: string;
+  readonly field: SettableFieldId;
   readonly by: string | null;
-  readonly theirs: string | null;
+  readonly theirs: SetValue;
 }
 
 export const STATUS_OF: Readonly<Record<ApiError['code'], number>> = {

@@ -1,6 +1,7 @@
 /** What web and server say to each other: every request, answer, error and event. */
 export * from './errors';
 export * from './events';
+export * from './field-values';
 export * from './ingest';
 export * from './model';
 export * from './read-body';

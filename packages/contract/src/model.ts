@@ -1,4 +1,4 @@
-import type { FileState, Kind, Verdict } from '@larder/core/fields';
+import type { FieldChanges, FileState, Kind, Verdict } from '@larder/core/fields';
 import type { Alpha } from '@larder/core/ingest';
 import type { EvidenceKind, Likeness, Evidence } from '@larder/core/relink';
 import type { ConformedEvent } from '@larder/core/sequence';
@@ -77,6 +77,8 @@ export interface Asset {
   readonly description: string | null;
   readonly notes: string | null;
   readonly verdict: Verdict | null;
+  /** What people said in the fields that have no place of their own here; a field that says nothing is not in it. */
+  readonly logged: FieldChanges;
   readonly tags: readonly string[];
   readonly reel: string | null;
   readonly scene: string | null;

@@ -183,7 +183,7 @@ describe('what goes wrong, in words', () => {
     }
   });
   it('names how many places two people changed', () => {
-    const place = { assetId: 1, name: 'a', field: 'title', by: null, theirs: null };
+    const place = { assetId: 1, name: 'a', field: 'title', by: null, theirs: null } as const;
     expect(wordApiError({ code: 'conflict', conflicts: [place, place] })).toContain('In 2 places');
   });
 });

@@ -7,12 +7,17 @@ import {
   FIELD_TYPES,
   FIELDS,
   fold,
+  keptValue,
+  sameValue,
   SETTABLE_FIELDS,
   TAG_LIMIT,
   tagSchema,
   TITLE_LIMIT,
+  typedValue,
+  valueText,
   words,
   type Field,
+  type SetValue,
 } from '@larder/core/fields';
 
 const fields: readonly Field[] = FIELDS;
@@ -48,11 +53,11 @@ describe('the registry of fields', () => {
     for (const { standard } of fields) {
       if (standard?.dublinCore) expect(DUBLIN_CORE).toContain(standard.dublinCore);
       if (standard?.ixml) expect(IXML).toContain(standard.ixml);
-      if (standard?.xmp) expect(standard.xmp).toMatch(/^(dc|xmp|xmpDM|exif|tiff|photoshop):[A-Za-z]+$/);
+      if (standard?.xmp) expect(standard.xmp).toMatch(/^(dc|xmp|xmpDM|exif|aux|tiff|photoshop|Iptc4xmpExt):[A-Za-z]+$/);
     }
   });
   it('everything that can be set is a field that may be edited', () => {
-    for (const id of SETTABLE_FIELDS) expect(fieldNamed(id)?.editable).toBe(true);
+    for (const { id } of SETTABLE_FIELDS) expect(fieldNamed(id)?.editable).toBe(true);
   });
 });
 
@@ -100,20 +105,28 @@ describe('what may be written', () => {
       { title: 'x'.repeat(TITLE_LIMIT) },
       { title: null, description: '', notes: 'one\ntwo' },
       { verdict: 'circled' },
-      { verdict: null },
+      { verdict: null, framing: '', rating: null, people: null },
+      { framing: 'close-up', rating: 5, people: ['Ada Lock', 'N. Weir'], light: 'dusk', scene: '12A' },
     ])
       expect(wrong({ set })).toBeNull();
   });
   it.each([
-    [{ set: { title: 'x'.repeat(TITLE_LIMIT + 1) } }, 'A title has at most 200 characters.'],
-    [{ set: { title: 'two\nlines' } }, 'A title is one line.'],
-    [{ set: { verdict: 'good' } }, 'A verdict is circled, hold or ng.'],
-    [{ set: { reel: 'A001' } }, 'There is no such field to change.'],
+    [{ set: { title: 'x'.repeat(TITLE_LIMIT + 1) } }, 'Title has at most 200 characters.'],
+    [{ set: { title: 'two\nlines' } }, 'Title is one line.'],
+    [{ set: { verdict: 'good' } }, 'Verdict is one of: circled, hold, ng.'],
+    [{ set: { framing: 'huge' } }, expect.stringContaining('Shot size is one of: extreme wide, wide') as string],
+    [{ set: { rating: 0 } }, 'Rating is a whole number from 1 to 5.'],
+    [{ set: { rating: 2.5 } }, 'Rating is a whole number from 1 to 5.'],
+    [{ set: { rating: 'many' } }, 'Rating is a whole number from 1 to 5.'],
+    [{ set: { people: ['Ada Lock', ''] } }, 'A name needs at least one character.'],
+    [{ set: { people: ['Lock, Ada'] } }, 'A name is one line without commas.'],
+    [{ set: { people: Array.from({ length: 101 }, (_one, n) => `P${n}`) } }, 'People has at most 100 names.'],
+    [{ set: { codec: 'h264' } }, 'There is no such field to change.'],
     [{ assetIds: [] }, 'Select at least one asset.'],
     [{ addTags: ['a'.repeat(TAG_LIMIT + 1)] }, 'A tag has at most 60 characters.'],
     [{ addTags: ['a, b'] }, 'A tag is one line without commas or quotes.'],
     [{ removeTags: ['say "cheese"'] }, 'A tag is one line without commas or quotes.'],
-  ])('%j is refused: %s', (change, words) => expect(wrong(change)).toBe(words));
+  ])('%j is refused: %s', (change, words) => expect(wrong(change)).toEqual(words));
 
   it('tags lose the spaces around them, and one of spaces only is none', () => {
     expect(tagSchema.validateSync('  golden hour ')).toBe('golden hour');
@@ -124,11 +137,60 @@ describe('what may be written', () => {
     fc.assert(
       fc.property(plain, (value) => {
         try {
-          fieldChangesSchema.validateSync({ title: value, notes: value });
+          fieldChangesSchema.validateSync({ title: value, notes: value, people: value, rating: value, light: value });
         } catch (error) {
           expect((error as Error).name).toBe('ValidationError');
           expect((error as Error).message).not.toBe('');
         }
       }),
     ));
+});
+
+describe('what a person types into a field', () => {
+  it.each([
+    ['text', ' 12A ', '12A'],
+    ['longText', 'one\ntwo', 'one\ntwo'],
+    ['names', 'Ada Lock,  N. Weir ,', ['Ada Lock', 'N. Weir']],
+    ['number', ' 4', 4],
+    ['number', 'four', 'four'],
+    ['number', '1e999', '1e999'],
+    ['choice', 'dusk', 'dusk'],
+    ['names', ' , ', []],
+    ['text', '   ', null],
+  ] as const)('%s: “%s”', (type, text, value) => expect(typedValue({ type }, text)).toEqual(value));
+
+  it('is what was said, read and typed again, for every field and whatever was said', () => {
+    const word = fc
+      .string({ unit: 'grapheme', minLength: 1, maxLength: 20 })
+      .map((text) => text.replace(/[\s,\p{Cc}]+/gu, ' ').trim())
+      .filter(Boolean);
+    for (const field of SETTABLE_FIELDS) {
+      const value: fc.Arbitrary<SetValue> =
+        field.type === 'number'
+          ? fc.integer({ min: 1, max: 5 })
+          : field.type === 'names'
+            ? fc.array(word, { minLength: 1, maxLength: 5 })
+            : field.choices
+              ? fc.constantFrom(...field.choices)
+              : word;
+      fc.assert(
+        fc.property(value, (said) => {
+          const again = typedValue(field, valueText(said));
+          expect(again).toEqual(said);
+          expect(fieldChangesSchema.validateSync({ [field.id]: again }, { strict: true })).toEqual({
+            [field.id]: said,
+          });
+        }),
+        { numRuns: 50 },
+      );
+    }
+  });
+
+  it('nothing is nothing, in whichever form', () => {
+    for (const nothing of [null, undefined, '', []]) expect(sameValue(nothing, null)).toBe(true);
+    expect(sameValue(['a'], ['a'])).toBe(true);
+    expect(sameValue(['a', 'b'], ['b', 'a'])).toBe(false);
+    expect(sameValue(0, null)).toBe(false);
+    expect(keptValue([])).toBeNull();
+  });
 });

@@ -14,6 +14,7 @@ export const asset = (id: number, changes: Partial<Asset> = {}): Asset => ({
   scene: null,
   take: null,
   place: null,
+  logged: {},
   shotMs: null,
   addedMs: 0,
   rate: { num: 25, den: 1, dropFrame: false },

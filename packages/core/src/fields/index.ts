@@ -2,3 +2,4 @@
 export * from './fold';
 export * from './registry';
 export * from './schema';
+export * from './text';

@@ -1,6 +1,21 @@
 /** How a field's value is kept and compared. Numbers carry the unit named here, always as integers where the unit allows. */
-export const FIELD_TYPES = ['text', 'choice', 'tags', 'durationMs', 'bytes', 'dateMs', 'number'] as const;
+export const FIELD_TYPES = [
+  'text',
+  'longText',
+  'choice',
+  'tags',
+  'names',
+  'durationMs',
+  'bytes',
+  'dateMs',
+  'number',
+] as const;
 export type FieldType = (typeof FIELD_TYPES)[number];
+/** Those that are kept as numbers; all others are words. */
+export const NUMERIC_TYPES = ['durationMs', 'bytes', 'dateMs', 'number'] as const satisfies readonly FieldType[];
+export type NumericType = (typeof NUMERIC_TYPES)[number];
+export const isNumericType = (type: FieldType): type is NumericType =>
+  (NUMERIC_TYPES as readonly FieldType[]).includes(type);
 
 export const KINDS = ['video', 'audio', 'still', 'sequence', 'document', 'unreadable'] as const;
 export type Kind = (typeof KINDS)[number];
@@ -13,8 +28,34 @@ export type Verdict = (typeof VERDICTS)[number];
 export const FILE_STATES = ['online', 'offline', 'missing', 'changed'] as const;
 export type FileState = (typeof FILE_STATES)[number];
 
-export const FIELD_GROUPS = ['logged', 'slate', 'picture', 'sound', 'file'] as const;
+/** In the order in which screens show them; the last three hold what the file says of itself. */
+export const FIELD_GROUPS = ['logged', 'slate', 'shot', 'who', 'rights', 'picture', 'sound', 'file'] as const;
 export type FieldGroup = (typeof FIELD_GROUPS)[number];
+export const GROUP_LABELS: Readonly<Record<FieldGroup, string>> = {
+  logged: 'Logged',
+  slate: 'Slate',
+  shot: 'Shot',
+  who: 'People and place',
+  rights: 'Rights and source',
+  picture: 'Picture',
+  sound: 'Sound',
+  file: 'File',
+};
+
+/** How large what matters is in the frame; common practice, no source. */
+export const SHOT_SIZES = [
+  'extreme wide',
+  'wide',
+  'medium wide',
+  'medium',
+  'medium close-up',
+  'close-up',
+  'extreme close-up',
+] as const;
+/** Where the camera looks from; common practice, no source. */
+export const ANGLES = ['eye level', 'low', 'high', 'overhead', 'tilted', 'over the shoulder', 'point of view'] as const;
+export const SETTINGS = ['interior', 'exterior'] as const;
+export const LIGHTS = ['dawn', 'day', 'dusk', 'night'] as const;
 
 export interface Field {
   readonly id: string;
@@ -28,6 +69,8 @@ export interface Field {
   /** A person may change it. */
   readonly editable?: true;
   readonly choices?: readonly string[];
+  /** The smallest and the largest number that it takes. */
+  readonly range?: readonly [least: number, most: number];
   readonly help: string;
   /** The element of an open metadata standard that carries the same thing. */
   readonly standard?: {
@@ -53,7 +96,7 @@ export const FIELDS = [
   {
     id: 'description',
     label: 'Description',
-    type: 'text',
+    type: 'longText',
     group: 'logged',
     plain: true,
     editable: true,
@@ -82,9 +125,19 @@ export const FIELDS = [
     standard: { ixml: 'CIRCLED' },
   },
   {
+    id: 'rating',
+    label: 'Rating',
+    type: 'number',
+    group: 'logged',
+    editable: true,
+    range: [1, 5],
+    help: 'How good it is, from 1 to 5.',
+    standard: { xmp: 'xmp:Rating' },
+  },
+  {
     id: 'notes',
     label: 'Notes',
-    type: 'text',
+    type: 'longText',
     group: 'logged',
     aliases: ['note'],
     plain: true,
@@ -108,6 +161,7 @@ export const FIELDS = [
     type: 'text',
     group: 'slate',
     plain: true,
+    editable: true,
     help: 'The reel, tape or card the clip was recorded on.',
     standard: { ixml: 'TAPE', xmp: 'xmpDM:tapeName' },
   },
@@ -117,6 +171,7 @@ export const FIELDS = [
     type: 'text',
     group: 'slate',
     plain: true,
+    editable: true,
     help: 'Scene, as slated.',
     standard: { ixml: 'SCENE', xmp: 'xmpDM:scene' },
   },
@@ -125,8 +180,133 @@ export const FIELDS = [
     label: 'Take',
     type: 'text',
     group: 'slate',
+    editable: true,
     help: 'Take, as slated.',
     standard: { ixml: 'TAKE', xmp: 'xmpDM:takeNumber' },
+  },
+  {
+    id: 'slate',
+    label: 'Slate',
+    type: 'text',
+    group: 'slate',
+    plain: true,
+    editable: true,
+    help: 'The number on the slate, where it is not scene and take.',
+  },
+  {
+    id: 'camera',
+    label: 'Camera',
+    type: 'text',
+    group: 'slate',
+    plain: true,
+    editable: true,
+    help: 'Which camera: its letter or its name.',
+    standard: { xmp: 'xmpDM:cameraLabel' },
+  },
+  {
+    id: 'lens',
+    label: 'Lens',
+    type: 'text',
+    group: 'slate',
+    editable: true,
+    help: 'The lens it was shot with.',
+    standard: { xmp: 'aux:Lens' },
+  },
+  {
+    id: 'soundroll',
+    label: 'Sound roll',
+    type: 'text',
+    group: 'slate',
+    editable: true,
+    help: 'The roll or card that its sound was recorded on.',
+  },
+  {
+    id: 'framing',
+    label: 'Shot size',
+    type: 'choice',
+    group: 'shot',
+    aliases: ['shotsize'],
+    choices: SHOT_SIZES,
+    editable: true,
+    help: 'How large what matters is in the frame.',
+    standard: { xmp: 'xmpDM:shotSize' },
+  },
+  {
+    id: 'angle',
+    label: 'Angle',
+    type: 'choice',
+    group: 'shot',
+    choices: ANGLES,
+    editable: true,
+    help: 'Where the camera looks from.',
+    standard: { xmp: 'xmpDM:cameraAngle' },
+  },
+  {
+    id: 'setting',
+    label: 'Interior or exterior',
+    type: 'choice',
+    group: 'shot',
+    choices: SETTINGS,
+    editable: true,
+    help: 'Indoors or out.',
+  },
+  {
+    id: 'light',
+    label: 'Day or night',
+    type: 'choice',
+    group: 'shot',
+    choices: LIGHTS,
+    editable: true,
+    help: 'The light it plays in.',
+  },
+  {
+    id: 'people',
+    label: 'People',
+    type: 'names',
+    group: 'who',
+    aliases: ['person', 'who'],
+    plain: true,
+    editable: true,
+    help: 'Who is seen or heard.',
+    standard: { xmp: 'Iptc4xmpExt:PersonInImage' },
+  },
+  {
+    id: 'place',
+    label: 'Place',
+    type: 'text',
+    group: 'who',
+    plain: true,
+    editable: true,
+    help: 'Where it was recorded.',
+    standard: { dublinCore: 'coverage' },
+  },
+  {
+    id: 'rights',
+    label: 'Rights',
+    type: 'longText',
+    group: 'rights',
+    editable: true,
+    help: 'Whose it is, and what may be done with it.',
+    standard: { dublinCore: 'rights', xmp: 'dc:rights', ebuCore: 'rights' },
+  },
+  {
+    id: 'source',
+    label: 'Source',
+    type: 'text',
+    group: 'rights',
+    plain: true,
+    editable: true,
+    help: 'Where it came from, such as an archive.',
+    standard: { dublinCore: 'source', xmp: 'dc:source', ebuCore: 'source' },
+  },
+  {
+    id: 'language',
+    label: 'Language',
+    type: 'text',
+    group: 'rights',
+    editable: true,
+    help: 'The language that is spoken.',
+    standard: { dublinCore: 'language', xmp: 'dc:language', ebuCore: 'language' },
   },
   {
     id: 'duration',
@@ -166,15 +346,6 @@ export const FIELDS = [
     standard: { dublinCore: 'created', xmp: 'xmp:CreateDate' },
   },
   {
-    id: 'place',
-    label: 'Place',
-    type: 'text',
-    group: 'slate',
-    plain: true,
-    help: 'Where it was recorded.',
-    standard: { dublinCore: 'coverage' },
-  },
-  {
     id: 'bin',
     label: 'Bins',
     type: 'tags',
@@ -199,6 +370,11 @@ export const FIELDS = [
 
 export type FieldId = (typeof FIELDS)[number]['id'];
 export type EditableFieldId = Extract<(typeof FIELDS)[number], { editable: true }>['id'];
+/** Fields that are set as a whole; tags are added and removed one by one. */
+export type SettableFieldId = Exclude<EditableFieldId, 'tag'>;
+export const SETTABLE_FIELDS = FIELDS.filter(
+  (field: Field): field is Field & { id: SettableFieldId } => field.editable === true && field.type !== 'tags',
+) as readonly (Field & { readonly id: SettableFieldId })[];
 
 const byName = new Map<string, Field & { id: FieldId }>();
 for (const field of FIELDS as readonly (Field & { id: FieldId })[])

@@ -1,7 +1,10 @@
-import { array, number, object, string, type InferType, type StringSchema } from 'yup';
-import { VERDICTS } from './registry';
+import { array, number, object, string, type InferType, type ObjectSchema, type Schema, type StringSchema } from 'yup';
+import { SETTABLE_FIELDS, type Field, type SettableFieldId } from './registry';
 
 export const TITLE_LIMIT = 200;
+/** Of a line of text other than the title. */
+export const LINE_LIMIT = 100;
+export const NAME_LIMIT = 100;
 export const TEXT_LIMIT = 20_000;
 export const TAG_LIMIT = 60;
 
@@ -18,16 +21,65 @@ export const tagSchema = trimmed()
   .matches(/^[^",\n\r\t]*$/, { message: 'A tag is one line without commas or quotes.', excludeEmptyString: true })
   .required();
 
-/** The fields that are set as a whole, each on its own optional. An empty text or null clears the field. */
-export const fieldChangesSchema = object({
-  title: trimmed()
-    .max(TITLE_LIMIT, `A title has at most ${TITLE_LIMIT} characters.`)
-    .matches(/^[^\n\r]*$/, 'A title is one line.')
-    .nullable(),
-  description: string().max(TEXT_LIMIT, `A description has at most ${TEXT_LIMIT} characters.`).nullable(),
-  notes: string().max(TEXT_LIMIT, `Notes have at most ${TEXT_LIMIT} characters.`).nullable(),
-  verdict: string().oneOf(VERDICTS, 'A verdict is circled, hold or ng.').nullable(),
-}).noUnknown('There is no such field to change.');
+/** A name in a list of names, typed with commas between them. */
+const nameSchema = trimmed()
+  .min(1, 'A name needs at least one character.')
+  .max(NAME_LIMIT, `A name has at most ${NAME_LIMIT} characters.`)
+  .matches(/^[^,\n\r\t]*$/, 'A name is one line without commas.')
+  .required();
+const NAMES_LIMIT = 100;
+
+const oneLine = (label: string, limit: number): StringSchema<string | null | undefined> =>
+  trimmed()
+    .max(limit, `${label} has at most ${limit} characters.`)
+    .matches(/^[^\n\r]*$/, `${label} is one line.`)
+    .nullable();
+
+/** What each type of field takes, in words that a person can act on. */
+function schemaOf({ id, label, type, choices = [], range }: Field): Schema {
+  switch (type) {
+    case 'text':
+      return oneLine(label, id === 'title' ? TITLE_LIMIT : LINE_LIMIT);
+    case 'longText':
+      return string()
+        .max(TEXT_LIMIT, `${label} has at most ${TEXT_LIMIT.toLocaleString('en')} characters.`)
+        .nullable();
+    case 'choice':
+      return string()
+        .oneOf([...choices, ''], `${label} is one of: ${choices.join(', ')}.`)
+        .nullable();
+    case 'names':
+      return array(nameSchema).max(NAMES_LIMIT, `${label} has at most ${NAMES_LIMIT} names.`).nullable();
+    case 'number': {
+      const [least, most] = range ?? [0, Number.MAX_SAFE_INTEGER];
+      const words = `${label} is a whole number from ${least} to ${most}.`;
+      return number().typeError(words).integer(words).min(least, words).max(most, words).nullable();
+    }
+    case 'tags':
+    case 'durationMs':
+    case 'bytes':
+    case 'dateMs':
+      throw new Error(`${id} cannot be set as a whole`);
+    default:
+      return type satisfies never;
+  }
+}
+
+/** What a person may say in a field; null and an empty text or list clear it. */
+export type SetValue = string | number | readonly string[] | null;
+export type FieldChanges = Partial<Record<SettableFieldId, SetValue>>;
+
+/** The fields that are set as a whole, each on its own optional. */
+export const fieldChangesSchema = object(
+  Object.fromEntries(SETTABLE_FIELDS.map((field) => [field.id, schemaOf(field)])),
+).noUnknown('There is no such field to change.') as unknown as ObjectSchema<FieldChanges>;
+
+/** What is kept of what was said: nothing is null, whatever its type. */
+export const keptValue = (value: SetValue | undefined): SetValue =>
+  value === undefined || value === '' || (typeof value === 'object' && value?.length === 0) ? null : value;
+
+export const sameValue = (a: SetValue | undefined, b: SetValue | undefined): boolean =>
+  JSON.stringify(keptValue(a)) === JSON.stringify(keptValue(b));
 
 /**
  * One edit of one or many assets, used by the browser before it asks and by the server before it writes.
@@ -45,10 +97,3 @@ export const assetEditSchema = object({
 }).noUnknown();
 
 export type AssetEdit = InferType<typeof assetEditSchema>;
-export type FieldChanges = InferType<typeof fieldChangesSchema>;
-export const SETTABLE_FIELDS = [
-  'title',
-  'description',
-  'notes',
-  'verdict',
-] as const satisfies readonly (keyof FieldChanges)[];

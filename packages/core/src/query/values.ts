@@ -1,4 +1,4 @@
-import { type Field } from '../fields';
+import { isNumericType, type Field, type NumericType } from '../fields';
 import type { Comparison, SpanTest } from './tree';
 
 type Span = { readonly from: number; readonly to: number };
@@ -47,20 +47,20 @@ function integer(text: string): Span | null {
   return /^\d{1,15}$/.test(text) ? { from: Number(text), to: Number(text) + 1 } : null;
 }
 
-const READERS: Partial<Record<Field['type'], { read: (text: string) => Span | null; expected: string }>> = {
+const READERS: Readonly<Record<NumericType, { read: (text: string) => Span | null; expected: string }>> = {
   durationMs: { read: durationMs, expected: 'a duration such as 10s, 1m30s or 2h' },
   bytes: { read: bytes, expected: 'a size such as 500MB or 2GB' },
   dateMs: { read: dateMs, expected: 'a date such as 2026, 2026-05 or 2026-05-12' },
   number: { read: integer, expected: 'a whole number' },
 };
 
-export const isNumeric = (field: Field): boolean => READERS[field.type] !== undefined;
-export const expectedValue = (field: Field): string => READERS[field.type]?.expected ?? 'a word';
+export const isNumeric = ({ type }: Field): boolean => isNumericType(type);
+export const expectedValue = ({ type }: Field): string => (isNumericType(type) ? READERS[type].expected : 'a word');
 
 /** Reads `value`, `from..to`, `from..` or `..to`, or a value after a comparison, as a span in the field's unit; null if it is none. */
 export function readSpan(field: Field, comparison: Comparison | null, text: string): SpanTest | null {
-  const read = READERS[field.type]?.read;
-  if (!read) return null;
+  if (!isNumericType(field.type)) return null;
+  const { read } = READERS[field.type];
   if (comparison) {
     const span = read(text);
     if (!span) return null;

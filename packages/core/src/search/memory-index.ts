@@ -1,12 +1,10 @@
-import { FIELDS, fold, PLAIN_FIELDS, words, type FieldId, type FieldValue } from '../fields';
+import { FIELDS, fold, isNumericType, PLAIN_FIELDS, words, type FieldId, type FieldValue } from '../fields';
 import type { FieldTest, Query, SpanTest, TextTest } from '../query';
 import { intersect, NONE, subtract, unite, type Ordinals } from './postings';
 import { Terms } from './terms';
 import type { FacetCounts, SearchAnswer, SearchDocument, SearchIndex, SearchRequest, SortOrder } from './types';
 
-const NUMERIC = new Set<FieldId>(
-  FIELDS.filter((field) => !['text', 'choice', 'tags'].includes(field.type)).map((field) => field.id),
-);
+const NUMERIC = new Set<FieldId>(FIELDS.filter(({ type }) => isNumericType(type)).map((field) => field.id));
 const TEXTUAL = FIELDS.map((field) => field.id).filter((id) => !NUMERIC.has(id));
 /** When more than half of the ordinals are of replaced documents, the index is built anew. */
 const COMPACT_ABOVE = 0.5;

@@ -1,10 +1,10 @@
 import type { MezzanineCodec } from '@larder/core/ingest';
 import { formatTimecode } from '@larder/core/timecode';
-import type { JobKind, RenditionKind } from '@larder/contract';
+import { countingOf, type JobKind, type RenditionKind } from '@larder/contract';
 import type { Original } from '../media/ffmpeg';
 import { makeMezzanine } from '../media/mezzanine';
 import { makePoster, makeRenditions, type Made } from '../media/renditions';
-import { assetsById, countingOf } from '../store/assets';
+import { assetsById } from '../store/assets';
 import { write } from '../store/change-feed';
 import { notFound } from '../store/errors';
 import { originalPath } from '../store/locations';

@@ -1,17 +1,35 @@
 import type { Sequelize, Transaction } from 'sequelize';
-import type { FileState, FieldValues } from '@larder/core/fields';
+import type { FieldChanges, FileState } from '@larder/core/fields';
 import type { FileFacts } from '@larder/core/relink';
 import type { ConformMedia } from '@larder/core/sequence';
-import { countingForRate, rational, type Counting } from '@larder/core/timecode';
 import type { SearchDocument } from '@larder/core/search';
-import type { Asset, ColourTags, Loudness, RenditionKind, Sound, StorageState } from '@larder/contract';
+import {
+  countingOf,
+  fieldValues,
+  type Asset,
+  type ColourTags,
+  type Loudness,
+  type RenditionKind,
+  type Sound,
+  type StorageState,
+} from '@larder/contract';
 import { fromJson, select } from './database';
 import type { Gap, KnownState } from '@larder/core/shelf';
 
 /** An asset as one SELECT gives it, its storage, tags and renditions with it. */
 interface AssetRecord extends Omit<
   Asset,
-  'rate' | 'state' | 'tags' | 'bins' | 'renditions' | 'otherLocations' | 'colour' | 'sound' | 'gaps' | 'loudness'
+  | 'rate'
+  | 'state'
+  | 'logged'
+  | 'tags'
+  | 'bins'
+  | 'renditions'
+  | 'otherLocations'
+  | 'colour'
+  | 'sound'
+  | 'gaps'
+  | 'loudness'
 > {
   readonly rateNum: number | null;
   readonly rateDen: number | null;
@@ -19,6 +37,7 @@ interface AssetRecord extends Omit<
   readonly colour: unknown;
   readonly sound: unknown;
   readonly gaps: unknown;
+  readonly logged: unknown;
   readonly loudness: unknown;
   readonly shelfState: KnownState;
   readonly storageState: StorageState;
@@ -61,7 +80,7 @@ async function hangingOn(db: Sequelize, ids: readonly number[], transaction?: Tr
 }
 
 const SELECT_ASSETS = `
-  SELECT a.id, a.kind, a.name, a.title, a.description, a.notes, a.verdict, a.reel, a.scene, a.take, a.place, a.shot_ms AS shotMs, a.added_ms AS addedMs,
+  SELECT a.id, a.kind, a.name, a.title, a.description, a.notes, a.verdict, a.logged, a.reel, a.scene, a.take, a.place, a.shot_ms AS shotMs, a.added_ms AS addedMs,
     a.rate_num AS rateNum, a.rate_den AS rateDen, a.drop_frame AS dropFrame, a.duration_frames AS durationFrames, a.duration_ms AS durationMs, a.start_frame AS startFrame,
     a.width, a.height, a.codec, a.pixel_format AS pixelFormat, a.colour, a.alpha, a.sound, a.loudness, a.time_reference_samples AS timeReferenceSamples,
     a.storage_id AS storageId, s.name AS storage, s.state AS storageState, s.state_since_ms AS storageSinceMs, a.path, a.files, a.gaps, a.bytes, a.modified_ms AS modifiedMs, a.fingerprint,
@@ -70,9 +89,6 @@ const SELECT_ASSETS = `
 
 /** An unplugged disk takes all its files offline; what is known of each file on it is kept for when it returns. */
 const stateOf = (record: AssetRecord): FileState => (record.storageState === 'offline' ? 'offline' : record.shelfState);
-
-export const countingOf = (asset: Pick<Asset, 'rate'>): Counting | null =>
-  asset.rate && countingForRate(rational(asset.rate.num, asset.rate.den), asset.rate.dropFrame);
 
 function assetOf(record: AssetRecord, hanging: Hanging): Asset {
   const {
@@ -92,6 +108,7 @@ function assetOf(record: AssetRecord, hanging: Hanging): Asset {
     sound: fromJson<Sound | null>(record.sound),
     loudness: fromJson<Loudness | null>(record.loudness),
     gaps: fromJson<readonly Gap[] | null>(record.gaps) ?? [],
+    logged: fromJson<FieldChanges>(record.logged),
     state: stateOf(record),
     stateSinceMs: record.storageState === 'offline' ? storageSinceMs : record.stateSinceMs,
     tags: hanging.tags.get(record.id) ?? [],
@@ -158,39 +175,8 @@ export async function assetsOfStorage(
   );
 }
 
-const defined = <T extends object>(values: T): T =>
-  Object.fromEntries(Object.entries(values).filter(([, value]) => value !== null && value !== '')) as T;
-
 /** What the index is told of an asset. */
-export function searchDocument(asset: Asset): SearchDocument {
-  const values = {
-    title: asset.title,
-    description: asset.description,
-    notes: asset.notes,
-    tag: asset.tags,
-    bin: asset.bins,
-    verdict: asset.verdict,
-    name: asset.name,
-    kind: asset.kind,
-    reel: asset.reel,
-    scene: asset.scene,
-    take: asset.take,
-    duration: asset.durationMs,
-    rate: countingOf(asset)?.id ?? null,
-    width: asset.width,
-    height: asset.height,
-    codec: asset.codec ?? asset.sound?.codec ?? null,
-    channels: asset.sound?.channels ?? null,
-    shot: asset.shotMs,
-    place: asset.place,
-    storage: asset.storage,
-    path: asset.path,
-    state: asset.state,
-    size: asset.bytes,
-    added: asset.addedMs,
-  };
-  return { id: asset.id, values: defined(values) as FieldValues };
-}
+export const searchDocument = (asset: Asset): SearchDocument => ({ id: asset.id, values: fieldValues(asset) });
 
 /** What relinking compares: the catalogue's side. */
 export async function factsOf(db: Sequelize, ids: readonly number[]): Promise<Map<number, FileFacts>> {

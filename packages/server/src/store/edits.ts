@@ -1,27 +1,46 @@
 import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
-import { SETTABLE_FIELDS, type AssetEdit } from '@larder/core/fields';
-import type { FieldConflict, Written } from '@larder/contract';
+import {
+  keptValue,
+  sameValue,
+  SETTABLE_FIELDS,
+  type AssetEdit,
+  type FieldChanges,
+  type SettableFieldId,
+} from '@larder/core/fields';
+import { isOwnField, partChanges, type FieldConflict, type OwnFieldId, type Written } from '@larder/contract';
 import { write, type Writing } from './change-feed';
 import { fromJson, select } from './database';
 import { notFound, refused, RequestError } from './errors';
 import { putTags, tagIds } from './tags';
 
-type Settable = (typeof SETTABLE_FIELDS)[number];
-type Values = Partial<Record<Settable, string | null>>;
-
-interface Locked extends Record<Settable, string | null> {
+interface Locked {
   readonly id: number;
   readonly name: string;
+  readonly values: FieldChanges;
 }
 
+type LockedRow = Record<OwnFieldId, string | null> & {
+  readonly id: number;
+  readonly name: string;
+  readonly logged: unknown;
+};
+
+const OWN = SETTABLE_FIELDS.map(({ id }) => id).filter(isOwnField);
+
 /** The rows to be changed, locked in one order so that two edits of the same assets wait instead of deadlocking. */
-const lock = (db: Sequelize, ids: readonly number[], transaction: Transaction): Promise<Locked[]> =>
-  select<Locked>(
+async function lock(db: Sequelize, ids: readonly number[], transaction: Transaction): Promise<Locked[]> {
+  const rows = await select<LockedRow>(
     db,
-    `SELECT id, name, ${SETTABLE_FIELDS.join(', ')} FROM asset WHERE id IN (:ids) ORDER BY id FOR UPDATE`,
+    `SELECT id, name, logged, ${OWN.join(', ')} FROM asset WHERE id IN (:ids) ORDER BY id FOR UPDATE`,
     { ids },
     transaction,
   );
+  return rows.map(({ id, name, logged, ...own }) => ({
+    id,
+    name,
+    values: { ...fromJson<FieldChanges>(logged), ...own },
+  }));
+}
 
 async function tagsOf(db: Sequelize, ids: readonly number[], transaction: Transaction): Promise<Map<number, string[]>> {
   const rows = await select<{ assetId: number; name: string }>(
@@ -40,11 +59,11 @@ async function conflicts(
   db: Sequelize,
   personId: number,
   edit: AssetEdit,
-  values: Values,
+  values: FieldChanges,
   rows: readonly Locked[],
   transaction: Transaction,
 ): Promise<FieldConflict[]> {
-  const fields = Object.keys(values) as Settable[];
+  const fields = fieldsOf(values);
   if (fields.length === 0) return [];
   const since = await select<{ entityId: number; after: unknown; by: string | null }>(
     db,
@@ -58,22 +77,23 @@ async function conflicts(
     const row = rows.find((each) => each.id === change.entityId);
     const after = fromJson<Record<string, unknown>>(change.after);
     for (const field of fields)
-      if (row && field in after && row[field] !== values[field])
-        found.set(`${row.id} ${field}`, { assetId: row.id, name: row.name, field, by: change.by, theirs: row[field] });
+      if (row && field in after && !sameValue(row.values[field], values[field]))
+        found.set(`${row.id} ${field}`, {
+          ...{ assetId: row.id, name: row.name, field },
+          ...{ by: change.by, theirs: keptValue(row.values[field]) },
+        });
   }
   return [...found.values()];
 }
 
-const emptyToNull = (value: string | null | undefined): string | null =>
-  value === undefined || value === null || value === '' ? null : value;
+const fieldsOf = (values: FieldChanges): SettableFieldId[] => Object.keys(values) as SettableFieldId[];
 
 /** Sets fields and adds and removes tags on many assets as one write. Throws `conflict` and writes nothing if a colleague got there first. */
 export async function editAssets(db: Sequelize, personId: number, edit: AssetEdit): Promise<Written> {
-  const values: Values = Object.fromEntries(
-    SETTABLE_FIELDS.filter((field) => edit.set[field] !== undefined).map((field) => [
-      field,
-      emptyToNull(edit.set[field]),
-    ]),
+  const values: FieldChanges = Object.fromEntries(
+    fieldsOf(edit.set)
+      .filter((field) => edit.set[field] !== undefined)
+      .map((field) => [field, keptValue(edit.set[field])]),
   );
   const { revision, group, changed } = await write(db, personId, async (writing) => {
     const rows = await lock(db, edit.assetIds, writing.transaction);
@@ -93,7 +113,7 @@ async function apply(
   db: Sequelize,
   { transaction, log }: Writing,
   rows: readonly Locked[],
-  values: Values,
+  values: FieldChanges,
   adding: readonly Tag[],
   removing: readonly Tag[],
   action: string,
@@ -101,13 +121,7 @@ async function apply(
   const ids = rows.map((row) => row.id);
   const touchesTags = adding.length + removing.length > 0;
   const before = touchesTags ? await tagsOf(db, ids, transaction) : null;
-  const fields = Object.keys(values) as Settable[];
-  if (fields.length > 0)
-    await db.query(`UPDATE asset SET ${fields.map((field) => `${field} = :${field}`).join(', ')} WHERE id IN (:ids)`, {
-      replacements: { ...values, ids },
-      transaction,
-      type: QueryTypes.UPDATE,
-    });
+  await setValues(db, ids, values, transaction);
   await putTags(db, ids, adding, transaction);
   if (removing.length > 0)
     await db.query('DELETE FROM asset_tag WHERE asset_id IN (:ids) AND tag_id IN (:tags)', {
@@ -123,15 +137,33 @@ async function apply(
       ...had.filter((name) => !removed.has(name)),
       ...adding.map((tag) => tag.name).filter((name) => !had.includes(name)),
     ];
-    const set = fields.filter((field) => row[field] !== values[field]);
+    const set = fieldsOf(values).filter((field) => !sameValue(row.values[field], values[field]));
     const tagged = touchesTags && (has.length !== had.length || has.some((name) => !had.includes(name)));
     if (set.length === 0 && !tagged) continue;
-    const side = (from: Values, tags: readonly string[]) => ({
+    const side = (from: FieldChanges, tags: readonly string[]) => ({
       ...Object.fromEntries(set.map((field) => [field, from[field] ?? null])),
       ...(tagged ? { tags } : {}),
     });
-    log({ action, entity: 'asset', entityId: row.id, before: side(row, had), after: side(values, has) });
+    log({ action, entity: 'asset', entityId: row.id, before: side(row.values, had), after: side(values, has) });
   }
+}
+
+/** Says the same in fields of many assets: one statement, whatever the fields. What becomes null of a document of JSON goes out of it. */
+async function setValues(
+  db: Sequelize,
+  ids: readonly number[],
+  values: FieldChanges,
+  transaction: Transaction,
+): Promise<void> {
+  const { own, logged } = partChanges(values);
+  const columns = Object.keys(own).map((field) => `${field} = :${field}`);
+  if (Object.keys(logged).length > 0) columns.push('logged = JSON_MERGE_PATCH(logged, :logged)');
+  if (columns.length === 0) return;
+  await db.query(`UPDATE asset SET ${columns.join(', ')} WHERE id IN (:ids)`, {
+    replacements: { ...own, logged: JSON.stringify(logged), ids },
+    transaction,
+    type: QueryTypes.UPDATE,
+  });
 }
 
 /** Takes back one earlier edit, as a new write, where its fields still say what it set; refuses where anybody has changed them since. */
@@ -158,8 +190,8 @@ export async function undoEdit(db: Sequelize, personId: number, group: string): 
       )
     ).map((entry) => ({
       ...entry,
-      before: fromJson<Values & { tags?: string[] }>(entry.before),
-      after: fromJson<Values & { tags?: string[] }>(entry.after),
+      before: fromJson<FieldChanges & { tags?: string[] }>(entry.before),
+      after: fromJson<FieldChanges & { tags?: string[] }>(entry.after),
     }));
     if (entries.length === 0) throw notFound('change');
     if (entries.some((entry) => entry.personId !== personId)) throw refused('Only your own changes can be undone.');
@@ -175,9 +207,12 @@ export async function undoEdit(db: Sequelize, personId: number, group: string): 
     const conflicted: FieldConflict[] = [];
     for (const { entityId, after } of entries) {
       const row = byId.get(entityId);
-      for (const field of SETTABLE_FIELDS)
-        if (row && field in after && row[field] !== (after[field] ?? null))
-          conflicted.push({ assetId: row.id, name: row.name, field, by: null, theirs: row[field] });
+      for (const { id: field } of SETTABLE_FIELDS)
+        if (row && field in after && !sameValue(row.values[field], after[field]))
+          conflicted.push({
+            ...{ assetId: row.id, name: row.name, field },
+            ...{ by: null, theirs: keptValue(row.values[field]) },
+          });
     }
     if (conflicted.length > 0) throw new RequestError({ code: 'conflict', conflicts: conflicted.slice(0, 100) });
     for (const { entityId, before, after } of entries) {

@@ -3,11 +3,12 @@ import { SequelizeStorage, Umzug } from 'umzug';
 import { libraryMigration } from './migrations/001-library';
 import { shelfMigration } from './migrations/002-shelf';
 import { ingestMigration } from './migrations/003-ingest';
+import { loggingMigration } from './migrations/004-logging';
 
 /** Brings the database to the shape this version needs; does nothing when it has it. Gives the names of what was carried out. */
 export async function migrate(db: Sequelize): Promise<string[]> {
   const umzug = new Umzug({
-    migrations: [libraryMigration, shelfMigration, ingestMigration],
+    migrations: [libraryMigration, shelfMigration, ingestMigration, loggingMigration],
     context: db,
     storage: new SequelizeStorage({ sequelize: db, tableName: 'migration', timestamps: false }),
     logger: undefined,

@@ -1,5 +1,5 @@
 import { Model, type CreationOptional, type InferAttributes, type InferCreationAttributes } from 'sequelize';
-import type { Kind, Verdict } from '@larder/core/fields';
+import type { FieldChanges, Kind, Verdict } from '@larder/core/fields';
 import type { Alpha, IngestSettings } from '@larder/core/ingest';
 import type { SavedQuery } from '@larder/core/query';
 import type { Gap, KnownState } from '@larder/core/shelf';
@@ -74,6 +74,7 @@ export class AssetRow extends Model<InferAttributes<AssetRow>, InferCreationAttr
   declare pathHash: string;
   declare files: CreationOptional<number>;
   declare gaps: CreationOptional<readonly Gap[] | null>;
+  declare logged: CreationOptional<FieldChanges>;
   declare alpha: CreationOptional<Alpha | null>;
   declare loudness: CreationOptional<Loudness | null>;
   declare bytes: number;

@@ -121,6 +121,7 @@ export function bindModels(db: Sequelize): void {
       pathHash: { type: DataTypes.CHAR(40), allowNull: false },
       files: { ...integer(), defaultValue: 1 },
       gaps: json<AssetRow>('gaps'),
+      logged: { ...json<AssetRow>('logged'), allowNull: false, defaultValue: '{}' },
       alpha: text(14),
       loudness: json<AssetRow>('loudness'),
       bytes: big(),

@@ -11,8 +11,19 @@ import {
 } from '@angular/core';
 import { Store } from '@ngrx/store';
 import { firstValueFrom } from 'rxjs';
-import { fieldChangesSchema, fieldNamed, VERDICTS, type Verdict } from '@larder/core/fields';
-import type { Asset, Change } from '@larder/contract';
+import {
+  FIELD_GROUPS,
+  fieldNamed,
+  GROUP_LABELS,
+  SETTABLE_FIELDS,
+  valueText,
+  VERDICTS,
+  type FieldGroup,
+  type SettableFieldId,
+  type SetValue,
+  type Verdict,
+} from '@larder/core/fields';
+import { settableValue, type Asset, type Change } from '@larder/contract';
 import { Api } from '../shared/api';
 import { callOf, counted, formatMoment } from '../shared/format';
 import { Icon } from '../shared/icon';
@@ -27,26 +38,22 @@ import { libraryActions, type EditChange } from '../library/state/library.action
 import { libraryFeature } from '../library/state/library.reducer';
 import { pullActions } from '../frame/pull.state';
 import { factsOf } from './facts';
+import { FieldEdit, type FieldSaved, type Shared } from './field-edit';
 import { BinDialog } from '../bins/bin-dialog';
 import { Places } from './places';
 import { TagField } from './tag-field';
 
-type TextField = 'title' | 'description' | 'notes';
-
-/** What several assets say in a field: the same, or not. */
-export type Shared<T> = { readonly same: true; readonly value: T } | { readonly same: false };
-
-export function sharedValue<T>(assets: readonly Asset[], read: (asset: Asset) => T): Shared<T> {
+export function sharedValue<T extends SetValue>(assets: readonly Asset[], read: (asset: Asset) => T): Shared<T> {
   const first = assets[0];
   if (!first) return { same: false };
   const value = read(first);
-  return assets.every((asset) => read(asset) === value) ? { same: true, value } : { same: false };
+  return assets.every((asset) => valueText(read(asset)) === valueText(value)) ? { same: true, value } : { same: false };
 }
 
 /** The details of what is selected: one asset to look at and log, or many to log at once. */
 @Component({
   selector: 'nl-details',
-  imports: [Icon, Player, StateBadge, TagField, Places],
+  imports: [FieldEdit, Icon, Player, StateBadge, TagField, Places],
   templateUrl: './details.html',
   styleUrl: './details.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -69,16 +76,25 @@ export class Details {
   protected readonly verdictLabels = VERDICT_LABELS;
   protected readonly counted = counted;
 
-  protected readonly textFields: readonly TextField[] = ['title', 'description', 'notes'];
   protected readonly labelOf = (field: string): string => fieldNamed(field)?.label ?? field;
-  protected readonly shared = computed(
+  private readonly shared = computed(
     () =>
       Object.fromEntries(
-        [...this.textFields, 'verdict' as const].map((field) => [
+        SETTABLE_FIELDS.map(({ id }) => [id, sharedValue(this.assets(), (asset) => settableValue(asset, id))]),
+      ) as Record<SettableFieldId, Shared<SetValue>>,
+  );
+  /** The fields that are filled in here, by their groups; verdict and tags have controls of their own. */
+  protected readonly groups = computed(() =>
+    FIELD_GROUPS.map((group) => {
+      const fields = SETTABLE_FIELDS.filter((field) => field.group === group && field.id !== 'verdict').map(
+        (field) => ({
           field,
-          sharedValue(this.assets(), (asset) => asset[field] ?? ''),
-        ]),
-      ) as Record<TextField | 'verdict', Shared<string>>,
+          said: this.shared()[field.id],
+        }),
+      );
+      const filled = fields.filter(({ said }) => !said.same || said.value !== null).length;
+      return { group, label: GROUP_LABELS[group], fields, filled, open: !this.settings.folded().includes(group) };
+    }).filter(({ fields }) => fields.length > 0),
   );
   /** Tags that all have, and those that only some have. */
   protected readonly tags = computed(() => {
@@ -88,15 +104,8 @@ export class Details {
       .map(([name, number]) => ({ name, all: number === this.assets().length }))
       .sort((a, b) => (a.name < b.name ? -1 : 1));
   });
-  protected readonly issues = signal<Partial<Record<TextField, string>>>({});
   protected readonly marks = signal<{ in: number | null; out: number | null }>({ in: null, out: null });
   protected readonly historyOpen = signal(false);
-  /**
-   * The field that has the focus, what it held when it got it, and the revision the person was looking at. What is under the
-   * fingers is not changed by what others save; whoever saves last is asked.
-   */
-  private readonly typing = signal<{ field: TextField; held: string; seen: number } | null>(null);
-
   protected readonly history = resource({
     params: () =>
       this.historyOpen() && this.single() ? { id: this.single()?.id ?? 0, revision: this.revision() } : undefined,
@@ -111,11 +120,7 @@ export class Details {
   constructor() {
     effect(() => {
       this.ids();
-      untracked(() => {
-        this.marks.set({ in: null, out: null });
-        this.issues.set({});
-        this.typing.set(null);
-      });
+      untracked(() => this.marks.set({ in: null, out: null }));
     });
     const keys = inject(Keys);
     const verdict = (value: Verdict) => () => this.ids().length > 0 && this.mayLog() && void this.setVerdict(value);
@@ -142,19 +147,10 @@ export class Details {
     document.getElementById(id)?.focus();
   }
 
-  protected begin(field: TextField): void {
-    this.typing.set({ field, held: this.text(field), seen: this.revision() });
-  }
-
-  protected text(field: TextField): string {
-    const typing = this.typing();
-    if (typing?.field === field) return typing.held;
-    const value = this.shared()[field];
-    return value.same ? value.value : '';
-  }
-
-  protected hint(field: TextField): string {
-    return this.shared()[field].same ? '' : this.assets().length > 0 ? 'Different values' : '';
+  protected fold(group: FieldGroup): void {
+    this.settings.folded.update((folded) =>
+      folded.includes(group) ? folded.filter((each) => each !== group) : [...folded, group],
+    );
   }
 
   protected isVerdict(value: Verdict): boolean {
@@ -162,28 +158,8 @@ export class Details {
     return shared.same && shared.value === value;
   }
 
-  /** Saves a field when it is left, if it was changed and is allowed. */
-  protected async save(field: TextField, element: HTMLInputElement | HTMLTextAreaElement): Promise<void> {
-    const [value, typing] = [element.value.trim(), this.typing()];
-    const held = this.text(field);
-    this.typing.set(null);
-    try {
-      if (value !== held) {
-        await fieldChangesSchema.validate({ [field]: value });
-        this.edit({ set: { [field]: value } }, `${this.labelOf(field)} changed`, typing?.seen);
-      }
-      this.issues.update((issues) => ({ ...issues, [field]: undefined }));
-    } catch (error) {
-      // What was typed stays in the field, with what is wrong with it below.
-      this.issues.update((issues) => ({ ...issues, [field]: (error as Error).message }));
-    }
-  }
-
-  protected leave(event: Event, field: TextField): void {
-    const element = event.target as HTMLInputElement;
-    if (event instanceof KeyboardEvent && event.key === 'Escape') element.value = this.text(field);
-    element.blur();
-    event.preventDefault();
+  protected save({ field, value, seen }: FieldSaved): void {
+    this.edit({ set: { [field]: value } }, `${this.labelOf(field)} changed`, seen);
   }
 
   protected setVerdict(value: Verdict): void {

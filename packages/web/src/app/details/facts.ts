@@ -1,14 +1,5 @@
-import type { Asset } from '@larder/contract';
-import {
-  counted,
-  countingOf,
-  durationOf,
-  formatBytes,
-  formatCount,
-  formatDay,
-  formatMoment,
-  startOf,
-} from '../shared/format';
+import { countingOf, type Asset } from '@larder/contract';
+import { counted, durationOf, formatBytes, formatCount, formatDay, formatMoment, startOf } from '../shared/format';
 import { KIND_LABELS } from '../shared/icons';
 
 /** A line of what the file says; `mono` for figures that are compared by their digits. */
@@ -45,10 +36,7 @@ export function factsOf(asset: Asset): Fact[] {
       : { label: 'Duration', value: durationOf(asset), mono: true },
     { label: 'Start', value: startOf(asset), mono: true },
     { label: 'Rate', value: counting ? counting.id.replace('df', ' drop-frame') : '', mono: true },
-    { label: 'Reel', value: asset.reel ?? '', mono: true },
-    { label: 'Scene, take', value: [asset.scene, asset.take].filter(Boolean).join(', '), mono: true },
     { label: 'Shot on', value: asset.shotMs === null ? '' : formatDay(asset.shotMs) },
-    { label: 'Place', value: asset.place ?? '', mono: true },
     { label: 'Raster', value: asset.width && asset.height ? `${asset.width} × ${asset.height}` : '', mono: true },
     { label: 'Codec', value: [asset.codec, asset.pixelFormat].filter(Boolean).join(', ') },
     {

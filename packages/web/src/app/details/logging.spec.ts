@@ -162,6 +162,78 @@ describe('logging one clip', () => {
   });
 });
 
+describe('fields by their groups', () => {
+  const field = <E extends HTMLElement>(screen: Screen, id: string) => screen.one<E>(`#field-${id}`);
+
+  it('are folded away and opened, say how many are filled in, and stay as they were left', async () => {
+    const server = new LibraryServer([
+      asset(1, { name: 'lock.mov', logged: { people: ['Ada Lock'], framing: 'wide', light: 'dusk' } }),
+      asset(2, { name: 'boat.mov' }),
+      asset(3, { name: 'bell.mov' }),
+    ]);
+    const { screen } = await open(server);
+    await screen.click('nl-tile', 'lock.mov');
+    expect(screen.all('#field-people')).toEqual([]);
+    expect(screen.text('[data-group="shot"]')).toContain('2 said');
+    await screen.click('[data-group="shot"]');
+    expect(field<HTMLSelectElement>(screen, 'framing').value).toBe('wide');
+    await screen.click('[data-group="who"]');
+    expect(field<HTMLInputElement>(screen, 'people').value).toBe('Ada Lock');
+    await screen.click('nl-tile', 'boat.mov');
+    expect(field<HTMLInputElement>(screen, 'people').value).toBe('');
+    await screen.click('[data-group="who"]');
+    await screen.click('[data-group="shot"]');
+    expect(screen.all('#field-people')).toEqual([]);
+  });
+
+  it('take names, numbers and choices, and say what they do not take', async () => {
+    const { screen, server } = await open();
+    await screen.click('nl-tile', 'lock.mov');
+    await screen.click('[data-group="who"]');
+    await screen.type('#field-people', 'Ada Lock,  Nan Weir');
+    field(screen, 'people').blur();
+    await until('the names', () => server.bodies('edit').length === 1);
+    expect(server.bodies('edit')[0]).toMatchObject({ assetIds: [1], set: { people: ['Ada Lock', 'Nan Weir'] } });
+    expect(field<HTMLInputElement>(screen, 'people').value).toBe('Ada Lock, Nan Weir');
+    await screen.type('#field-rating', 'nine');
+    field(screen, 'rating').blur();
+    await screen.says('nl-details [role="alert"]', 'Rating is a whole number from 1 to 5.');
+    await screen.type('#field-rating', '4');
+    field(screen, 'rating').blur();
+    await until('the rating', () => server.assets.get(1)?.logged.rating === 4);
+    await screen.click('[data-group="shot"]');
+    const light = field<HTMLSelectElement>(screen, 'light');
+    light.value = 'dusk';
+    light.dispatchEvent(new Event('change'));
+    await until('the light', () => server.assets.get(1)?.logged.light === 'dusk');
+    light.value = '';
+    light.dispatchEvent(new Event('change'));
+    await until('no light', () => server.assets.get(1)?.logged.light === undefined);
+    await screen.click('[data-group="shot"]');
+    await screen.click('[data-group="who"]');
+  });
+
+  it('of many say where they differ, and a choice made then holds for all', async () => {
+    const server = new LibraryServer([
+      asset(1, { name: 'lock.mov', logged: { light: 'day', people: ['Ada Lock'] } }),
+      asset(2, { name: 'boat.mov', logged: { people: ['Ada Lock'] } }),
+      asset(3, { name: 'bell.mov', logged: { people: ['Ada Lock'] } }),
+    ]);
+    const { screen } = await open(server);
+    await screen.press('a', { ctrlKey: true });
+    await screen.click('[data-group="shot"]');
+    await screen.click('[data-group="who"]');
+    const light = field<HTMLSelectElement>(screen, 'light');
+    expect(light.selectedOptions[0]?.textContent).toBe('Different values');
+    expect(field<HTMLInputElement>(screen, 'people').value).toBe('Ada Lock');
+    light.value = 'night';
+    light.dispatchEvent(new Event('change'));
+    await until('night', () => [...server.assets.values()].every(({ logged }) => logged.light === 'night'));
+    await screen.click('[data-group="shot"]');
+    await screen.click('[data-group="who"]');
+  });
+});
+
 describe('logging many', () => {
   it('shows what is shared and what differs, and changes all at once', async () => {
     const { screen, server } = await open();

@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, inject, Injectable, signal } from '
 import { NgbActiveModal, NgbModal } from '@ng-bootstrap/ng-bootstrap';
 import { ask } from '../shared/ask';
 import type { FieldConflict } from '@larder/contract';
-import { fieldNamed } from '@larder/core/fields';
+import { fieldNamed, valueText, type FieldChanges } from '@larder/core/fields';
 
 /** Two people changed the same field: shows both, and asks which is to stand. */
 @Component({
@@ -29,10 +29,10 @@ import { fieldNamed } from '@larder/core/fields';
               <td>{{ conflict.name }}</td>
               <td>{{ label(conflict.field) }}</td>
               <td>
-                {{ conflict.theirs ?? 'empty' }}
+                {{ text(conflict.theirs) || 'empty' }}
                 <div class="muted small">{{ conflict.by ?? 'somebody' }}</div>
               </td>
-              <td>{{ mine()[conflict.field] ?? 'empty' }}</td>
+              <td>{{ text(mine()[conflict.field]) || 'empty' }}</td>
             </tr>
           }
         </tbody>
@@ -51,7 +51,8 @@ import { fieldNamed } from '@larder/core/fields';
 class Conflict {
   protected readonly modal = inject(NgbActiveModal);
   readonly conflicts = signal<readonly FieldConflict[]>([]);
-  readonly mine = signal<Readonly<Record<string, string | null | undefined>>>({});
+  readonly mine = signal<FieldChanges>({});
+  protected readonly text = valueText;
   protected readonly label = (field: string): string => fieldNamed(field)?.label ?? field;
 }
 
@@ -60,10 +61,7 @@ export class ConflictDialog {
   private readonly modals = inject(NgbModal);
 
   /** True if the person's own values are to be written over the others'. */
-  async ask(
-    conflicts: readonly FieldConflict[],
-    mine: Readonly<Record<string, string | null | undefined>>,
-  ): Promise<boolean> {
+  async ask(conflicts: readonly FieldConflict[], mine: FieldChanges): Promise<boolean> {
     const options = { ariaLabelledBy: 'conflict-title', size: 'lg' };
     const over = await ask(this.modals, Conflict, options, (shown) => {
       shown.conflicts.set(conflicts);

@@ -22,8 +22,8 @@ import {
 import { filter, firstValueFrom } from 'rxjs';
 import { fieldById, type FieldId } from '@larder/core/fields';
 import type { SortOrder } from '@larder/core/search';
-import type { Asset } from '@larder/contract';
-import { countingOf, durationOf, formatBytes, formatDay, formatMoment, startOf } from '../shared/format';
+import { countingOf, type Asset } from '@larder/contract';
+import { durationOf, formatBytes, formatDay, formatMoment, startOf } from '../shared/format';
 import { KIND_LABELS, STATE_LABELS, VERDICT_LABELS } from '../shared/icons';
 import { Keys } from '../shared/keys';
 import type { SelectMode } from './state/library.actions';

@@ -14,9 +14,8 @@ import {
 import { catchError, concatMap, EMPTY, filter, forkJoin, map, of, switchMap } from 'rxjs';
 import { layOut, type Media, type StringOut, type StringOutItem } from '@larder/core/sequence';
 import { countingById, type Counting } from '@larder/core/timecode';
-import { MAX_WINDOW, type Asset, type StringOutFull } from '@larder/contract';
+import { countingOf, MAX_WINDOW, type Asset, type StringOutFull } from '@larder/contract';
 import { Api, type Failure } from '../shared/api';
-import { countingOf } from '../shared/format';
 import { liveActions } from '../shared/live.actions';
 
 export const stringOutActions = createActionGroup({

@@ -1,5 +1,5 @@
-import type { Asset } from '@larder/contract';
-import { countingForRate, formatDuration, formatTimecode, rational, type Counting } from '@larder/core/timecode';
+import { countingOf, type Asset } from '@larder/contract';
+import { formatDuration, formatTimecode } from '@larder/core/timecode';
 
 /** The one place where numbers become words. */
 
@@ -42,9 +42,6 @@ const momentFormat = new Intl.DateTimeFormat('en-GB', {
 /** The day on which something was shot, as its file says; without a zone, since files carry none that can be trusted. */
 export const formatDay = (ms: number): string => dayFormat.format(ms);
 export const formatMoment = (ms: number): string => momentFormat.format(ms);
-
-export const countingOf = (asset: Pick<Asset, 'rate'>): Counting | null =>
-  asset.rate && countingForRate(rational(asset.rate.num, asset.rate.den), asset.rate.dropFrame);
 
 export function durationOf(asset: Pick<Asset, 'rate' | 'durationFrames' | 'durationMs'>): string {
   if (asset.rate && asset.durationFrames !== null) return formatDuration(asset.durationFrames, asset.rate);

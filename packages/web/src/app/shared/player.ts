@@ -15,10 +15,9 @@ import {
 } from '@angular/core';
 import { NgbTooltip } from '@ng-bootstrap/ng-bootstrap';
 import { formatTimecode, type Counting } from '@larder/core/timecode';
-import { FILE_PATHS, type Asset } from '@larder/contract';
+import { countingOf, FILE_PATHS, type Asset } from '@larder/contract';
 import { Api } from './api';
 import { followFrames, frameAt } from './follow-frames';
-import { countingOf } from './format';
 import { Icon } from './icon';
 import { KIND_LABELS, STATE_LABELS } from './icons';
 import { Keys } from './keys';

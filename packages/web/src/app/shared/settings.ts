@@ -11,10 +11,19 @@ interface Kept {
   readonly thumb: number;
   readonly view: 'sheet' | 'ledger';
   readonly pinned: readonly string[];
+  readonly folded: readonly string[];
 }
 
 const KEY = 'neat-larder.settings';
-const DEFAULTS: Kept = { theme: 'light', details: true, tray: false, thumb: 200, view: 'sheet', pinned: [] };
+const DEFAULTS: Kept = {
+  theme: 'light',
+  details: true,
+  tray: false,
+  thumb: 200,
+  view: 'sheet',
+  pinned: [],
+  folded: ['shot', 'who', 'rights'],
+};
 
 function read(): Kept {
   try {
@@ -39,6 +48,9 @@ export class Settings {
   /** Folders of storages that are kept at hand, as `storage:path`. */
   readonly pinned: WritableSignal<readonly string[]> = signal(this.kept.pinned);
 
+  /** Groups of fields that are folded in the details. */
+  readonly folded: WritableSignal<readonly string[]> = signal(this.kept.folded);
+
   constructor() {
     const root = inject(DOCUMENT).documentElement;
     effect(() => {
@@ -50,6 +62,7 @@ export class Settings {
         thumb: this.thumb(),
         view: this.view(),
         pinned: this.pinned(),
+        folded: this.folded(),
       };
       try {
         localStorage.setItem(KEY, JSON.stringify(now));

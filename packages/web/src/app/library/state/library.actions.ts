@@ -1,5 +1,5 @@
 import { createActionGroup, emptyProps, props } from '@ngrx/store';
-import type { Verdict } from '@larder/core/fields';
+import type { FieldChanges } from '@larder/core/fields';
 import type { SortOrder } from '@larder/core/search';
 import type { Asset } from '@larder/contract';
 import type { Failure } from '../../shared/api';
@@ -8,12 +8,7 @@ export type SelectMode = 'one' | 'toggle' | 'range';
 
 /** What one edit changes; the same on every asset it is made on. */
 export interface EditChange {
-  readonly set?: {
-    readonly title?: string | null;
-    readonly description?: string | null;
-    readonly notes?: string | null;
-    readonly verdict?: Verdict | null;
-  };
+  readonly set?: FieldChanges;
   readonly addTags?: readonly string[];
   readonly removeTags?: readonly string[];
 }

@@ -1,9 +1,9 @@
 import { createEntityAdapter, type EntityState } from '@ngrx/entity';
 import { createFeature, createReducer, createSelector, on } from '@ngrx/store';
-import { fold } from '@larder/core/fields';
+import { fold, keptValue } from '@larder/core/fields';
 import { parseQuery, type QueryIssue } from '@larder/core/query';
 import type { SortOrder } from '@larder/core/search';
-import type { Asset } from '@larder/contract';
+import { partChanges, type Asset } from '@larder/contract';
 import type { Failure } from '../../shared/api';
 import { libraryActions, type EditChange } from './library.actions';
 
@@ -91,8 +91,11 @@ export function edited(asset: Asset, { set = {}, addTags = [], removeTags = [] }
     ...asset.tags.filter((tag) => !removed.has(fold(tag))),
     ...addTags.filter((tag) => !had.has(fold(tag))),
   ];
-  const clean = Object.fromEntries(Object.entries(set).map(([field, value]) => [field, value === '' ? null : value]));
-  return { ...asset, ...clean, tags };
+  const { own, logged } = partChanges(
+    Object.fromEntries(Object.entries(set).map(([field, value]) => [field, keptValue(value)])),
+  );
+  const said = Object.entries({ ...asset.logged, ...logged }).filter(([, value]) => value !== null);
+  return { ...asset, ...own, logged: Object.fromEntries(said), tags } as Asset;
 }
 
 function pageLoaded(

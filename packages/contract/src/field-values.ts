@@ -1,0 +1,68 @@
+import type { FieldChanges, FieldValue, FieldValues, SettableFieldId, SetValue } from '@larder/core/fields';
+import { countingForRate, rational, type Counting } from '@larder/core/timecode';
+import type { Asset } from './model';
+
+/** How an asset's frames are counted; null without moving picture. */
+export const countingOf = (asset: Pick<Asset, 'rate'>): Counting | null =>
+  asset.rate && countingForRate(rational(asset.rate.num, asset.rate.den), asset.rate.dropFrame);
+
+const said = (value: unknown): boolean => value !== null && value !== undefined && value !== '';
+
+/** What an asset says in every field, in the registry's units; a field that says nothing is not in it. */
+export function fieldValues(asset: Asset): FieldValues {
+  const values: Partial<Record<keyof FieldValues, FieldValue | null>> = {
+    ...asset.logged,
+    title: asset.title,
+    description: asset.description,
+    notes: asset.notes,
+    tag: asset.tags,
+    bin: asset.bins,
+    verdict: asset.verdict,
+    name: asset.name,
+    kind: asset.kind,
+    reel: asset.reel,
+    scene: asset.scene,
+    take: asset.take,
+    duration: asset.durationMs,
+    rate: countingOf(asset)?.id ?? null,
+    width: asset.width,
+    height: asset.height,
+    codec: asset.codec ?? asset.sound?.codec ?? null,
+    channels: asset.sound?.channels ?? null,
+    shot: asset.shotMs,
+    place: asset.place,
+    storage: asset.storage,
+    path: asset.path,
+    state: asset.state,
+    size: asset.bytes,
+    added: asset.addedMs,
+  };
+  return Object.fromEntries(Object.entries(values).filter(([, value]) => said(value))) as FieldValues;
+}
+
+/** What a person may have said in a field that is set as a whole. */
+export const settableValue = (asset: Asset, field: SettableFieldId): SetValue => fieldValues(asset)[field] ?? null;
+
+/** Fields that an asset has a place of its own for; all others are in `logged`. */
+const OWN = [
+  'title',
+  'description',
+  'notes',
+  'verdict',
+  'reel',
+  'scene',
+  'take',
+  'place',
+] as const satisfies readonly (SettableFieldId & keyof Asset)[];
+export type OwnFieldId = (typeof OWN)[number];
+export const isOwnField = (field: SettableFieldId): field is OwnFieldId =>
+  (OWN as readonly SettableFieldId[]).includes(field);
+
+/** What is said in fields parted by where it is kept. */
+export function partChanges(set: FieldChanges): { own: Partial<Record<OwnFieldId, SetValue>>; logged: FieldChanges } {
+  const entries = Object.entries(set) as [SettableFieldId, SetValue][];
+  return {
+    own: Object.fromEntries(entries.filter(([field]) => isOwnField(field))),
+    logged: Object.fromEntries(entries.filter(([field]) => !isOwnField(field))),
+  };
+}

@@ -1,0 +1,152 @@
+import { ChangeDetectionStrategy, Component, computed, effect, input, output, signal, untracked } from '@angular/core';
+import {
+  fieldChangesSchema,
+  typedValue,
+  valueText,
+  type Field,
+  type SettableFieldId,
+  type SetValue,
+} from '@larder/core/fields';
+
+/** What several assets say in a field: the same, or not. */
+export type Shared<T> = { readonly same: true; readonly value: T } | { readonly same: false };
+
+export interface FieldSaved {
+  readonly field: SettableFieldId;
+  readonly value: SetValue;
+  /** The revision that the person was looking at when they began. */
+  readonly seen: number;
+}
+
+const MIXED = 'Different values';
+
+/** One field of what is selected, to be read and said anew. It is saved when it is left. */
+@Component({
+  selector: 'nl-field',
+  template: `
+    <label class="form-label" [for]="id()" [title]="field().help">{{ field().label }}</label>
+    @switch (field().type) {
+      @case ('choice') {
+        <select
+          [id]="id()"
+          class="form-select form-select-sm"
+          #select
+          [disabled]="disabled()"
+          (change)="choose(select.value)"
+        >
+          @if (!said().same) {
+            <option value="" selected disabled>{{ mixed }}</option>
+          }
+          <option value="" [selected]="said().same && text() === ''"></option>
+          @for (choice of field().choices; track choice) {
+            <option [value]="choice" [selected]="text() === choice">{{ choice }}</option>
+          }
+        </select>
+      }
+      @case ('longText') {
+        <textarea
+          [id]="id()"
+          class="form-control form-control-sm"
+          rows="2"
+          #area
+          [value]="text()"
+          [placeholder]="hint()"
+          [disabled]="disabled()"
+          [class.is-invalid]="issue()"
+          (focus)="begin()"
+          (blur)="save(area)"
+          (keydown.control.enter)="leave($event)"
+          (keydown.escape)="leave($event)"
+        ></textarea>
+      }
+      @default {
+        <input
+          [id]="id()"
+          class="form-control form-control-sm"
+          #line
+          [attr.inputmode]="field().type === 'number' ? 'numeric' : null"
+          [value]="text()"
+          [placeholder]="hint()"
+          [disabled]="disabled()"
+          [class.is-invalid]="issue()"
+          (focus)="begin()"
+          (blur)="save(line)"
+          (keydown.enter)="leave($event)"
+          (keydown.escape)="leave($event)"
+          autocomplete="off"
+        />
+      }
+    }
+    @if (issue(); as words) {
+      <div class="invalid-feedback d-block" role="alert">{{ words }}</div>
+    }
+  `,
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class FieldEdit {
+  readonly field = input.required<Field & { readonly id: SettableFieldId }>();
+  readonly said = input.required<Shared<SetValue>>();
+  readonly disabled = input(false);
+  /** What the window has been told of. */
+  readonly revision = input.required<number>();
+  /** The selection: with another one, what was begun is over. */
+  readonly of = input.required<readonly number[]>();
+  readonly saved = output<FieldSaved>();
+  protected readonly mixed = MIXED;
+  protected readonly id = computed(() => `field-${this.field().id}`);
+  protected readonly issue = signal<string | null>(null);
+  /**
+   * What the field held when it got the focus, and the revision the person was looking at. What is under the fingers is not changed
+   * by what others save; whoever saves last is asked.
+   */
+  private readonly typing = signal<{ readonly held: string; readonly seen: number } | null>(null);
+  protected readonly text = computed(() => {
+    const [typing, said] = [this.typing(), this.said()];
+    return typing ? typing.held : said.same ? valueText(said.value) : '';
+  });
+  protected readonly hint = computed(() =>
+    !this.said().same ? MIXED : this.field().type === 'names' ? 'names, with commas between' : '',
+  );
+
+  constructor() {
+    effect(() => {
+      this.of();
+      untracked(() => {
+        this.issue.set(null);
+        this.typing.set(null);
+      });
+    });
+  }
+
+  protected begin(): void {
+    this.typing.set({ held: this.text(), seen: this.revision() });
+  }
+
+  protected choose(value: string): void {
+    this.saved.emit({ field: this.field().id, value: value === '' ? null : value, seen: this.revision() });
+  }
+
+  /** Saves the field when it is left, if it was changed and is allowed. */
+  protected save(element: HTMLInputElement | HTMLTextAreaElement): void {
+    const [text, held, seen] = [element.value.trim(), this.text(), this.typing()?.seen ?? this.revision()];
+    this.typing.set(null);
+    this.issue.set(null);
+    if (text === held) return;
+    const { id } = this.field();
+    const value = typedValue(this.field(), text);
+    try {
+      fieldChangesSchema.validateSync({ [id]: value }, { strict: true });
+      this.saved.emit({ field: id, value, seen });
+    } catch (error) {
+      // What was typed stays in the field, with what is wrong with it below.
+      this.issue.set((error as Error).message);
+    }
+  }
+
+  protected leave(event: Event): void {
+    const element = event.target as HTMLInputElement;
+    if (event instanceof KeyboardEvent && event.key === 'Escape') element.value = this.text();
+    element.blur();
+    event.preventDefault();
+  }
+}
