@@ -37,7 +37,7 @@ export function fieldValues(asset: Asset): FieldValues {
     size: asset.bytes,
     added: asset.addedMs,
   };
-  return Object.fromEntries(Object.entries(values).filter(([, value]) => said(value))) as FieldValues;
+  return Object.fromEntries(Object.entries(values).filter(([, value]) => said(value)));
 }
 
 /** What a person may have said in a field that is set as a whole. */

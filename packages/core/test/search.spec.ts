@@ -206,3 +206,21 @@ describe('order and windows', () => {
     for (const field of FIELDS) expect(find(index, '', field.id)).toHaveLength(4);
   });
 });
+
+describe('fields that say one of a list', () => {
+  it('are meant as a whole, and by their beginning only where that is asked for', () => {
+    const index = new MemoryIndex();
+    index.upsert(
+      (['medium', 'medium wide', 'medium close-up', 'close-up', 'extreme close-up'] as const).map((framing, id) => ({
+        id,
+        values: { name: `clip ${id}`, framing },
+      })),
+    );
+    expect(find(index, 'framing:medium')).toEqual([0]);
+    expect(find(index, 'framing:"medium close-up"')).toEqual([2]);
+    expect(find(index, 'shotsize:close-up')).toEqual([3]);
+    expect(find(index, 'framing:med*')).toEqual([0, 1, 2]);
+    expect(find(index, '-framing:medium')).toEqual([1, 2, 3, 4]);
+    expect(parseQuery('framing:huge').issues).toMatchObject([{ code: 'bad-value', field: 'framing' }]);
+  });
+});

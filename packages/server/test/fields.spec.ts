@@ -2,7 +2,7 @@ import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { FIELDS, SETTABLE_FIELDS, type Field, type FieldChanges } from '@larder/core/fields';
 import type { Written } from '@larder/contract';
-import { type Client, scanned, TestLibrary, until } from './kit';
+import { allJobsEnded, type Client, scanned, TestLibrary, until } from './kit';
 import { wave } from './wave';
 
 let library: TestLibrary;
@@ -17,7 +17,13 @@ beforeAll(async () => {
   const shelf = library.shelf('sound');
   for (let n = 0; n < 3; n += 1) writeFileSync(join(shelf, `T${n}.wav`), wave(n));
   await scanned(manager, 'Sound', shelf);
-  ids = [...(await manager.call('searchIds', {})).ids];
+  await allJobsEnded(manager);
+  ids = [
+    ...(await until('the index', async () => {
+      const answer = await manager.call('searchIds', {});
+      return answer.ids.length === 3 && answer.ids;
+    })),
+  ];
 }, 120_000);
 afterAll(() => library.stop(), 60_000);
 

@@ -245,7 +245,9 @@ class Parser {
 }
 
 const isChoice = (choices: readonly string[], test: TextTest): boolean =>
-  choices.some((choice) => (test.prefix ? choice.startsWith(test.text) : choice === test.text));
+  choices
+    .map((choice) => words(choice).join(' '))
+    .some((choice) => (test.prefix ? choice.startsWith(test.text) : choice === test.text));
 
 /** One is itself, several are combined; nested combinations of the same kind are one. */
 export function combine(kind: 'all' | 'any', parts: readonly Query[]): Query {

@@ -1,10 +1,14 @@
-import { FIELDS, fold, isNumericType, PLAIN_FIELDS, words, type FieldId, type FieldValue } from '../fields';
+import { FIELDS, fold, isNumericType, PLAIN_FIELDS, words, type Field, type FieldId, type FieldValue } from '../fields';
 import type { FieldTest, Query, SpanTest, TextTest } from '../query';
 import { intersect, NONE, subtract, unite, type Ordinals } from './postings';
 import { Terms } from './terms';
 import type { FacetCounts, SearchAnswer, SearchDocument, SearchIndex, SearchRequest, SortOrder } from './types';
 
 const NUMERIC = new Set<FieldId>(FIELDS.filter(({ type }) => isNumericType(type)).map((field) => field.id));
+/** Fields that say one of a list. */
+const CLOSED = new Set<FieldId>(
+  (FIELDS as readonly (Field & { id: FieldId })[]).filter(({ choices }) => choices).map(({ id }) => id),
+);
 const TEXTUAL = FIELDS.map((field) => field.id).filter((id) => !NUMERIC.has(id));
 /** When more than half of the ordinals are of replaced documents, the index is built anew. */
 const COMPACT_ABOVE = 0.5;
@@ -185,6 +189,8 @@ export class MemoryIndex implements SearchIndex {
       prefix && index === parts.length - 1 ? terms.startingWith(part, this.kept.length) : (terms.exact(part) ?? NONE),
     );
     const candidates = sets.sort((a, b) => a.length - b.length).reduce(intersect);
+    // One of a list is meant as a whole: `medium` is not `medium wide`.
+    if (CLOSED.has(field) && !prefix) return this.filter(candidates, (kept) => kept.text.get(field) === ` ${text} `);
     if (parts.length === 1) return candidates;
     const wanted = prefix ? ` ${text}` : ` ${text} `;
     return this.filter(candidates, (kept) => kept.text.get(field)?.includes(wanted) ?? false);

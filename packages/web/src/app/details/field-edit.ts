@@ -1,4 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, effect, input, output, signal, untracked } from '@angular/core';
+import { FormsModule } from '@angular/forms';
 import {
   fieldChangesSchema,
   typedValue,
@@ -23,6 +24,7 @@ const MIXED = 'Different values';
 /** One field of what is selected, to be read and said anew. It is saved when it is left. */
 @Component({
   selector: 'nl-field',
+  imports: [FormsModule],
   template: `
     <label class="form-label" [for]="id()" [title]="field().help">{{ field().label }}</label>
     @switch (field().type) {
@@ -30,16 +32,16 @@ const MIXED = 'Different values';
         <select
           [id]="id()"
           class="form-select form-select-sm"
-          #select
           [disabled]="disabled()"
-          (change)="choose(select.value)"
+          [ngModel]="said().same ? text() : differing"
+          (ngModelChange)="choose($event)"
         >
           @if (!said().same) {
-            <option value="" selected disabled>{{ mixed }}</option>
+            <option [value]="differing" disabled>{{ mixed }}</option>
           }
-          <option value="" [selected]="said().same && text() === ''"></option>
+          <option value=""></option>
           @for (choice of field().choices; track choice) {
-            <option [value]="choice" [selected]="text() === choice">{{ choice }}</option>
+            <option [value]="choice">{{ choice }}</option>
           }
         </select>
       }
@@ -93,6 +95,8 @@ export class FieldEdit {
   readonly of = input.required<readonly number[]>();
   readonly saved = output<FieldSaved>();
   protected readonly mixed = MIXED;
+  /** No value of any field. */
+  protected readonly differing = '\n';
   protected readonly id = computed(() => `field-${this.field().id}`);
   protected readonly issue = signal<string | null>(null);
   /**
