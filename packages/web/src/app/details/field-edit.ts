@@ -1,4 +1,15 @@
-import { ChangeDetectionStrategy, Component, computed, effect, input, output, signal, untracked } from '@angular/core';
+import {
+  ChangeDetectionStrategy,
+  Component,
+  computed,
+  effect,
+  type ElementRef,
+  input,
+  output,
+  signal,
+  untracked,
+  viewChild,
+} from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import {
   fieldChangesSchema,
@@ -50,13 +61,13 @@ const MIXED = 'Different values';
           [id]="id()"
           class="form-control form-control-sm"
           rows="2"
-          #area
+          #box
           [value]="text()"
           [placeholder]="hint()"
           [disabled]="disabled()"
           [class.is-invalid]="issue()"
           (focus)="begin()"
-          (blur)="save(area)"
+          (blur)="save(box)"
           (keydown.control.enter)="leave($event)"
           (keydown.escape)="leave($event)"
         ></textarea>
@@ -65,14 +76,14 @@ const MIXED = 'Different values';
         <input
           [id]="id()"
           class="form-control form-control-sm"
-          #line
+          #box
           [attr.inputmode]="field().type === 'number' ? 'numeric' : null"
           [value]="text()"
           [placeholder]="hint()"
           [disabled]="disabled()"
           [class.is-invalid]="issue()"
           (focus)="begin()"
-          (blur)="save(line)"
+          (blur)="save(box)"
           (keydown.enter)="leave($event)"
           (keydown.escape)="leave($event)"
           autocomplete="off"
@@ -94,6 +105,7 @@ export class FieldEdit {
   /** The selection: with another one, what was begun is over. */
   readonly of = input.required<readonly number[]>();
   readonly saved = output<FieldSaved>();
+  private readonly box = viewChild<ElementRef<HTMLInputElement | HTMLTextAreaElement>>('box');
   protected readonly mixed = MIXED;
   /** No value of any field. */
   protected readonly differing = '\n';
@@ -118,6 +130,9 @@ export class FieldEdit {
       untracked(() => {
         this.issue.set(null);
         this.typing.set(null);
+        // What was refused of one clip stayed there to be mended; of the next it would be a lie.
+        const element = this.box()?.nativeElement;
+        if (element) element.value = this.text();
       });
     });
   }

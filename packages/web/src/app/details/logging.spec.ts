@@ -198,6 +198,11 @@ describe('fields by their groups', () => {
     await screen.type('#field-rating', 'nine');
     field(screen, 'rating').blur();
     await screen.says('nl-details [role="alert"]', 'Rating is a whole number from 1 to 5.');
+    // What was refused of one clip is not shown as if another said it.
+    await screen.click('nl-tile', 'Boat');
+    expect(field<HTMLInputElement>(screen, 'rating').value).toBe('');
+    expect(screen.all('nl-details [role="alert"]')).toEqual([]);
+    await screen.click('nl-tile', 'lock.mov');
     await screen.type('#field-rating', '4');
     field(screen, 'rating').blur();
     await until('the rating', () => server.assets.get(1)?.logged.rating === 4);
