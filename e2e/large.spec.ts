@@ -109,6 +109,18 @@ describe('a library of a hundred thousand', () => {
     await maren.press('v');
     await maren.page.waitForSelector('.ag-row');
     for (const part of [0, 0.5, 0.987, 1]) await ledgerRightAt(part, (place) => `clip_${place + 1}.mov`);
+    await maren.clickText('nl-ledger-columns button', 'Columns');
+    await maren.page.$eval('[data-column="path"]', (box) => (box as HTMLElement).click());
+    await maren.page.$eval('[data-column="title"]', (box) => (box as HTMLElement).click());
+    await until('the columns', () =>
+      maren.page.$$eval('.ag-header-cell', (cells) => {
+        const ids = cells.map((cell) => cell.getAttribute('col-id'));
+        return ids.includes('kind') && !ids.includes('title');
+      }),
+    );
+    await maren.clickText('nl-ledger-columns button', 'As at first');
+    await maren.page.waitForSelector('.ag-header-cell[col-id="title"]');
+    await maren.clickText('nl-ledger-columns button', 'Columns');
     await maren.page.select('#sort', 'duration down');
     for (const part of [0, 0.4, 1]) await ledgerRightAt(part, (place) => `clip_${ASSETS - place}.mov`);
     await maren.page.select('#sort', 'name up');

@@ -40,9 +40,6 @@ export function fieldValues(asset: Asset): FieldValues {
   return Object.fromEntries(Object.entries(values).filter(([, value]) => said(value)));
 }
 
-/** What a person may have said in a field that is set as a whole. */
-export const settableValue = (asset: Asset, field: SettableFieldId): SetValue => fieldValues(asset)[field] ?? null;
-
 /** Fields that an asset has a place of its own for; all others are in `logged`. */
 const OWN = [
   'title',

@@ -34,7 +34,7 @@ export class LibraryServer extends FakeServer {
       const touched = edit.assetIds.flatMap((id) => this.assets.get(id) ?? []);
       const group = `group-${++this.revision}`;
       this.before.set(group, touched);
-      for (const asset of touched) this.assets.set(asset.id, withEdit(asset, edit as never));
+      for (const asset of touched) this.assets.set(asset.id, withEdit(asset, edit));
       return { revision: this.revision, group, changed: touched.length };
     });
     this.on('undo', ({ group }) => {

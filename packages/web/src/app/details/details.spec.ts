@@ -1,4 +1,5 @@
 import { TestBed } from '@angular/core/testing';
+import type { Asset } from '@larder/contract';
 import { asset } from '../../../test/assets';
 import { StateBadge } from '../shared/state-badge';
 import { Tile } from '../library/tile';
@@ -10,7 +11,7 @@ describe('what many assets share', () => {
     const [a, b] = [asset(1, { title: 'Lock' }), asset(2, { title: 'Lock' })];
     expect(sharedValue([a, b], (each) => each.title)).toEqual({ same: true, value: 'Lock' });
     expect(sharedValue([a, asset(3)], (each) => each.title)).toEqual({ same: false });
-    expect(sharedValue([], (each) => each.title)).toEqual({ same: false });
+    expect(sharedValue([] as Asset[], (each) => each.title)).toEqual({ same: false });
   });
   it('facts that a file does not state are left out', () => {
     const labels = factsOf(asset(1, { width: null, codec: null, pixelFormat: null })).map((fact) => fact.label);

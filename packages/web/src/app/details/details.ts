@@ -18,12 +18,13 @@ import {
   SETTABLE_FIELDS,
   valueText,
   VERDICTS,
+  type FieldChanges,
   type FieldGroup,
   type SettableFieldId,
   type SetValue,
   type Verdict,
 } from '@larder/core/fields';
-import { settableValue, type Asset, type Change } from '@larder/contract';
+import { fieldValues, type Asset, type Change } from '@larder/contract';
 import { Api } from '../shared/api';
 import { callOf, counted, formatMoment } from '../shared/format';
 import { Icon } from '../shared/icon';
@@ -43,11 +44,11 @@ import { BinDialog } from '../bins/bin-dialog';
 import { Places } from './places';
 import { TagField } from './tag-field';
 
-export function sharedValue<T extends SetValue>(assets: readonly Asset[], read: (asset: Asset) => T): Shared<T> {
-  const first = assets[0];
-  if (!first) return { same: false };
+export function sharedValue<From, T extends SetValue>(all: readonly From[], read: (one: From) => T): Shared<T> {
+  const first = all[0];
+  if (first === undefined) return { same: false };
   const value = read(first);
-  return assets.every((asset) => valueText(read(asset)) === valueText(value)) ? { same: true, value } : { same: false };
+  return all.every((one) => valueText(read(one)) === valueText(value)) ? { same: true, value } : { same: false };
 }
 
 /** The details of what is selected: one asset to look at and log, or many to log at once. */
@@ -77,10 +78,11 @@ export class Details {
   protected readonly counted = counted;
 
   protected readonly labelOf = (field: string): string => fieldNamed(field)?.label ?? field;
+  private readonly values = computed(() => this.assets().map(fieldValues));
   private readonly shared = computed(
     () =>
       Object.fromEntries(
-        SETTABLE_FIELDS.map(({ id }) => [id, sharedValue(this.assets(), (asset) => settableValue(asset, id))]),
+        SETTABLE_FIELDS.map(({ id }) => [id, sharedValue(this.values(), (values) => values[id] ?? null)]),
       ) as Record<SettableFieldId, Shared<SetValue>>,
   );
   /** The fields that are filled in here, by their groups; verdict and tags have controls of their own. */
@@ -195,6 +197,26 @@ export class Details {
 
   protected when(change: Change): string {
     return formatMoment(change.atMs);
+  }
+
+  protected canPutBack({ action }: Change): boolean {
+    return action === 'edit' || action === 'undo';
+  }
+
+  /** Says again what the fields said before a change, whatever came after it; itself a change that can be undone. */
+  protected putBack({ before, after }: Change): void {
+    const tags = (side: Change['before']): string[] => (Array.isArray(side['tags']) ? (side['tags'] as string[]) : []);
+    const set = Object.fromEntries(
+      SETTABLE_FIELDS.filter(({ id }) => id in before).map(({ id }) => [id, before[id]]),
+    ) as FieldChanges;
+    this.edit(
+      {
+        set,
+        addTags: tags(before).filter((tag) => !tags(after).includes(tag)),
+        removeTags: tags(after).filter((tag) => !tags(before).includes(tag)),
+      },
+      'Put back as it was',
+    );
   }
 
   protected what({ action, before, after }: Change): string {

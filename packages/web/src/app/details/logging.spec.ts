@@ -143,8 +143,8 @@ describe('logging one clip', () => {
           atMs: 0,
           by: 'Tobin',
           action: 'edit',
-          before: { title: null },
-          after: { title: 'A' },
+          before: { title: null, tags: ['boat', 'dusk'] },
+          after: { title: 'A', tags: ['boat', 'dawn'] },
         },
         { revision: 3, group: 'f', atMs: 0, by: null, action: 'relink', before: {}, after: { path: 'b/c.mov' } },
         { revision: 2, group: 'e', atMs: 0, by: null, action: 'scan', before: {}, after: { state: 'missing' } },
@@ -156,6 +156,11 @@ describe('logging one clip', () => {
     await screen.says('.history', 'Title: empty → A');
     for (const words of ['Tobin', 'the library', 'Relinked to b/c.mov', 'Found missing by a scan', 'Catalogued'])
       expect(screen.text('.history')).toContain(words);
+    // Only what people said can be put back.
+    expect(screen.all('.history button')).toHaveLength(1);
+    await screen.click('.history button', 'Put back');
+    await until('the edit', () => server.bodies('edit').length === 1);
+    expect(server.bodies('edit')[0]).toMatchObject({ set: { title: null }, addTags: ['dusk'], removeTags: ['dawn'] });
     const before = server.asked.filter(({ name }) => name === 'history').length;
     screen.changed('asset', 1, server.revision + 1);
     await until('the history again', () => server.asked.filter(({ name }) => name === 'history').length > before);

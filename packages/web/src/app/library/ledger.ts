@@ -14,18 +14,24 @@ import {
   type CellClickedEvent,
   type CellFocusedEvent,
   type ColDef,
+  type ColumnMovedEvent,
+  type ColumnPinnedEvent,
+  type ColumnResizedEvent,
+  type ColumnState,
   type GridApi,
   type GridReadyEvent,
   type IGetRowsParams,
   type SortChangedEvent,
 } from 'ag-grid-community';
 import { filter, firstValueFrom } from 'rxjs';
-import { fieldById, type FieldId } from '@larder/core/fields';
+import { fieldById, valueText, type FieldId, type FieldValues } from '@larder/core/fields';
 import type { SortOrder } from '@larder/core/search';
-import { countingOf, type Asset } from '@larder/contract';
+import { fieldValues, type Asset } from '@larder/contract';
 import { durationOf, formatBytes, formatDay, formatMoment, startOf } from '../shared/format';
 import { KIND_LABELS, STATE_LABELS, VERDICT_LABELS } from '../shared/icons';
 import { Keys } from '../shared/keys';
+import { Settings } from '../shared/settings';
+import { PLACES_AT_FIRST, placesOf, START_COLUMN, type ColumnPlace } from '../shared/ledger-places';
 import type { SelectMode } from './state/library.actions';
 
 ModuleRegistry.registerModules([
@@ -59,41 +65,47 @@ const THEME = themeQuartz.withParams({
   columnBorder: false,
 });
 
-const column = (
-  field: FieldId,
-  width: number,
-  text: (asset: Asset) => string,
-  more: ColDef<Asset> = {},
-): ColDef<Asset> => ({
-  colId: field,
-  headerName: fieldById(field).label,
-  width,
-  valueGetter: ({ data }) => (data ? text(data) : ''),
-  tooltipValueGetter: ({ value }: { value?: unknown }) =>
-    typeof value === 'string' && value.length > 12 ? value : null,
-  ...more,
-});
-const MONO = { cellClass: 'mono' };
+/** How the ledger words what it does not show as it is kept. */
+const WORDS: Readonly<Record<string, (asset: Asset) => string>> = {
+  kind: (asset) => KIND_LABELS[asset.kind].word,
+  state: (asset) => STATE_LABELS[asset.state].word,
+  verdict: (asset) => (asset.verdict ? VERDICT_LABELS[asset.verdict].word : ''),
+  [START_COLUMN]: startOf,
+  duration: durationOf,
+  shot: (asset) => (asset.shotMs === null ? '' : formatDay(asset.shotMs)),
+  size: (asset) => formatBytes(asset.bytes),
+  added: (asset) => formatMoment(asset.addedMs),
+};
+const MONO: ReadonlySet<string> = new Set(['reel', 'scene', 'take', START_COLUMN, 'duration', 'rate', 'size', 'path']);
 
-/** The ledger's columns: the fields that a row of a camera report has, and where the file stands. */
-const COLUMNS: ColDef<Asset>[] = [
-  column('name', 190, (asset) => asset.name, { pinned: 'left' }),
-  column('title', 220, (asset) => asset.title ?? ''),
-  column('kind', 96, (asset) => KIND_LABELS[asset.kind].word),
-  column('state', 90, (asset) => STATE_LABELS[asset.state].word),
-  column('verdict', 88, (asset) => (asset.verdict ? VERDICT_LABELS[asset.verdict].word : '')),
-  column('tag', 190, (asset) => asset.tags.join(', ')),
-  column('reel', 80, (asset) => asset.reel ?? '', MONO),
-  column('scene', 70, (asset) => asset.scene ?? '', MONO),
-  column('take', 62, (asset) => asset.take ?? '', MONO),
-  { ...column('name', 120, startOf, MONO), colId: 'start', headerName: 'Start', sortable: false },
-  column('duration', 92, durationOf, MONO),
-  column('rate', 84, (asset) => countingOf(asset)?.id ?? '', MONO),
-  column('shot', 110, (asset) => (asset.shotMs === null ? '' : formatDay(asset.shotMs))),
-  column('storage', 130, (asset) => asset.storage),
-  column('size', 92, (asset) => formatBytes(asset.bytes), MONO),
-  column('added', 160, (asset) => formatMoment(asset.addedMs)),
-];
+/** What an asset says, put together once for all of its cells. */
+const known = new WeakMap<Asset, FieldValues>();
+function valuesOf(asset: Asset): FieldValues {
+  let values = known.get(asset);
+  if (!values) known.set(asset, (values = fieldValues(asset)));
+  return values;
+}
+
+function column({ colId }: ColumnPlace): ColDef<Asset> {
+  const field = colId as FieldId;
+  const text = WORDS[colId] ?? ((asset: Asset) => valueText(valuesOf(asset)[field]));
+  return {
+    colId,
+    headerName: colId === START_COLUMN ? 'Start' : fieldById(field).label,
+    sortable: colId !== START_COLUMN,
+    ...(MONO.has(colId) ? { cellClass: 'mono' } : {}),
+    valueGetter: ({ data }) => (data ? text(data) : ''),
+    tooltipValueGetter: ({ value }: { value?: unknown }) =>
+      typeof value === 'string' && value.length > 12 ? value : null,
+  };
+}
+
+const stateOf = ({ colId, shown, width, pinned }: ColumnPlace): ColumnState => ({
+  colId,
+  width,
+  hide: !shown,
+  pinned: pinned ? 'left' : null,
+});
 
 /** Assets as rows, sorted by any column. Rows are fetched as they come into sight. */
 @Component({
@@ -113,6 +125,10 @@ const COLUMNS: ColDef<Asset>[] = [
     [suppressCellFocus]="false"
     [enableBrowserTooltips]="true"
     (gridReady)="ready($event)"
+    [suppressDragLeaveHidesColumns]="true"
+    (columnMoved)="$event.finished && arranged($event)"
+    (columnResized)="$event.finished && arranged($event)"
+    (columnPinned)="arranged($event)"
     (sortChanged)="sortedBy($event)"
     (cellClicked)="press($event)"
     (cellFocused)="focused($event)"
@@ -132,7 +148,8 @@ export class Ledger {
   readonly sorted = output<SortOrder>();
 
   protected readonly theme = THEME;
-  protected readonly columns = COLUMNS;
+  private readonly settings = inject(Settings);
+  protected readonly columns = PLACES_AT_FIRST.map(column);
   protected readonly block = BLOCK;
   // Sorting is the server's: the grid only says by what.
   protected readonly defaults: ColDef<Asset> = { sortable: true, resizable: true, comparator: () => 0 };
@@ -155,6 +172,10 @@ export class Ledger {
       untracked(() => this.api?.redrawRows());
     });
     effect(() => {
+      this.settings.columns();
+      untracked(() => this.arrange());
+    });
+    effect(() => {
       const focus = this.focus();
       if (focus >= 0) untracked(() => this.api?.ensureIndexVisible(focus));
     });
@@ -172,7 +193,26 @@ export class Ledger {
 
   protected ready({ api }: GridReadyEvent<Asset>): void {
     this.api = api;
+    this.arrange();
     api.setGridOption('datasource', { getRows: (params: IGetRowsParams) => void this.rows(params) });
+  }
+
+  private arrange(): void {
+    this.api?.applyColumnState({ state: placesOf(this.settings.columns()).map(stateOf), applyOrder: true });
+  }
+
+  /** Keeps how somebody has arranged the columns with the mouse. */
+  protected arranged({
+    api,
+    source,
+  }: ColumnMovedEvent<Asset> | ColumnResizedEvent<Asset> | ColumnPinnedEvent<Asset>): void {
+    if (source === 'api') return;
+    this.settings.columns.set(
+      api.getColumnState().map(({ colId, hide, width, pinned }) => ({
+        ...{ colId, shown: !hide },
+        ...{ width: width ?? 0, pinned: pinned === 'left' },
+      })),
+    );
   }
 
   private async rows({ startRow, endRow, successCallback }: IGetRowsParams): Promise<void> {

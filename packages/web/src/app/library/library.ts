@@ -14,6 +14,7 @@ import { mayOffer, sessionFeature } from '../shared/session';
 import { Settings } from '../shared/settings';
 import { ContactSheet } from './contact-sheet';
 import { Ledger } from './ledger';
+import { LedgerColumns } from './ledger-columns';
 import { libraryActions, type SelectMode } from './state/library.actions';
 import { libraryFeature } from './state/library.reducer';
 
@@ -29,7 +30,7 @@ const SORTS: readonly { field: FieldId; descending: boolean; label: string }[] =
 /** The list of what a search found, as a contact sheet or a ledger. Bins show their contents with it too. */
 @Component({
   selector: 'nl-library',
-  imports: [ContactSheet, Icon, Ledger],
+  imports: [ContactSheet, Icon, Ledger, LedgerColumns],
   templateUrl: './library.html',
   styleUrl: './library.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,

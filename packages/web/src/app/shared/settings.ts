@@ -1,5 +1,6 @@
 import { DOCUMENT } from '@angular/common';
 import { effect, inject, Injectable, signal, type WritableSignal } from '@angular/core';
+import type { ColumnPlace } from './ledger-places';
 
 export const THEMES = ['light', 'dark'] as const;
 export type Theme = (typeof THEMES)[number];
@@ -12,6 +13,7 @@ interface Kept {
   readonly view: 'sheet' | 'ledger';
   readonly pinned: readonly string[];
   readonly folded: readonly string[];
+  readonly columns: readonly ColumnPlace[];
 }
 
 const KEY = 'neat-larder.settings';
@@ -23,6 +25,7 @@ const DEFAULTS: Kept = {
   view: 'sheet',
   pinned: [],
   folded: ['shot', 'who', 'rights'],
+  columns: [],
 };
 
 function read(): Kept {
@@ -51,6 +54,9 @@ export class Settings {
   /** Groups of fields that are folded in the details. */
   readonly folded: WritableSignal<readonly string[]> = signal(this.kept.folded);
 
+  /** How the ledger's columns were arranged; none while they are as at first. */
+  readonly columns: WritableSignal<readonly ColumnPlace[]> = signal(this.kept.columns);
+
   constructor() {
     const root = inject(DOCUMENT).documentElement;
     effect(() => {
@@ -63,6 +69,7 @@ export class Settings {
         view: this.view(),
         pinned: this.pinned(),
         folded: this.folded(),
+        columns: this.columns(),
       };
       try {
         localStorage.setItem(KEY, JSON.stringify(now));

@@ -1,0 +1,45 @@
+import { FIELDS } from '@larder/core/fields';
+import { asset } from '../../../test/assets';
+import { LibraryServer } from '../../../test/library';
+import { Screen, until } from '../../../test/screen';
+import { PLACES_AT_FIRST, placesOf } from '../shared/ledger-places';
+
+describe('where the ledger’s columns are', () => {
+  const at = (colId: string, shown = true) => ({ colId, shown, width: 50, pinned: false });
+
+  it('every field has one column, and the first frame’s timecode has one', () => {
+    const ids = PLACES_AT_FIRST.map(({ colId }) => colId);
+    expect(new Set(ids).size).toBe(ids.length);
+    expect([...ids].sort()).toEqual([...FIELDS.map(({ id }) => id), 'start'].sort());
+  });
+  it('what was arranged comes first in its order, and new columns after it', () => {
+    const places = placesOf([at('people'), at('name', false)]);
+    expect(places.slice(0, 2)).toEqual([at('people'), at('name', false)]);
+    expect(places).toHaveLength(PLACES_AT_FIRST.length);
+  });
+  it('columns that there are no more are left out', () => expect(placesOf([at('smell')])).toEqual(PLACES_AT_FIRST));
+});
+
+describe('choosing columns', () => {
+  beforeEach(() => localStorage.clear());
+
+  it('shows one more, keeps it over a new visit, and goes back to how it was at first', async () => {
+    const server = () => new LibraryServer([asset(1, { name: 'lock.mov', logged: { people: ['Ada Lock'] } })]);
+    const screen = await Screen.open('/library', server());
+    await screen.says('[data-test="count"]', '1 asset');
+    expect(screen.all('nl-ledger-columns')).toEqual([]);
+    await screen.press('v');
+    const box = (id: string) => screen.one<HTMLInputElement>(`[data-column="${id}"]`);
+    await until('the columns', () => screen.all('[data-column]').length === PLACES_AT_FIRST.length);
+    expect([box('title').checked, box('people').checked, box('name').disabled]).toEqual([true, false, true]);
+    box('people').click();
+    await until('it to be kept', () => (localStorage.getItem('neat-larder.settings') ?? '').includes('people'));
+    const kept = JSON.parse(localStorage.getItem('neat-larder.settings') ?? '{}') as {
+      columns: { colId: string; shown: boolean }[];
+    };
+    expect(kept.columns.find(({ colId }) => colId === 'people')?.shown).toBe(true);
+    expect(kept.columns.map(({ colId }) => colId)).toEqual(PLACES_AT_FIRST.map(({ colId }) => colId));
+    await screen.click('nl-ledger-columns button', 'As at first');
+    await until('it to be gone', () => !box('people').checked);
+  });
+});

@@ -1,0 +1,90 @@
+import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { NgbDropdown, NgbDropdownMenu, NgbDropdownToggle } from '@ng-bootstrap/ng-bootstrap';
+import { FIELD_GROUPS, FIELDS, GROUP_LABELS, type Field } from '@larder/core/fields';
+import { Icon } from '../shared/icon';
+import { Settings } from '../shared/settings';
+import { placesOf, START_COLUMN } from '../shared/ledger-places';
+
+const COLUMNS: readonly Pick<Field, 'id' | 'label' | 'group' | 'help'>[] = [
+  ...FIELDS,
+  { id: START_COLUMN, label: 'Start', group: 'picture', help: 'The timecode of its first frame.' },
+];
+
+/** Which columns the ledger shows, by the groups of their fields. */
+@Component({
+  selector: 'nl-ledger-columns',
+  imports: [Icon, NgbDropdown, NgbDropdownMenu, NgbDropdownToggle],
+  template: `
+    <div ngbDropdown autoClose="outside" placement="bottom-end">
+      <button type="button" class="btn btn-plain btn-sm" ngbDropdownToggle><nl-icon name="ledger" />Columns</button>
+      <div ngbDropdownMenu class="menu" aria-label="Columns of the ledger">
+        @for (group of groups(); track group.label) {
+          <fieldset>
+            <legend>{{ group.label }}</legend>
+            @for (column of group.columns; track column.id) {
+              <label [title]="column.help">
+                <input
+                  type="checkbox"
+                  class="form-check-input"
+                  [attr.data-column]="column.id"
+                  [checked]="column.shown"
+                  [disabled]="column.id === 'name'"
+                  (change)="toggle(column.id)"
+                />{{ column.label }}
+              </label>
+            }
+          </fieldset>
+        }
+        <button type="button" class="btn btn-quiet btn-sm" (click)="settings.columns.set([])">As at first</button>
+      </div>
+    </div>
+  `,
+  styles: `
+    .menu {
+      columns: 3;
+      width: 560px;
+      padding: 10px 14px;
+    }
+    fieldset {
+      break-inside: avoid;
+      margin-bottom: 8px;
+    }
+    legend {
+      margin: 0 0 2px;
+      font-size: 0.8125rem;
+      font-weight: 650;
+      color: var(--nl-muted);
+    }
+    label {
+      display: flex;
+      align-items: center;
+      gap: 6px;
+      padding: 1px 0;
+      font-size: 0.875rem;
+    }
+    input {
+      flex: none;
+      margin: 0;
+    }
+  `,
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class LedgerColumns {
+  protected readonly settings = inject(Settings);
+  private readonly places = computed(() => placesOf(this.settings.columns()));
+  protected readonly groups = computed(() =>
+    FIELD_GROUPS.map((group) => ({
+      label: GROUP_LABELS[group],
+      columns: COLUMNS.filter((column) => column.group === group).map((column) => ({
+        ...column,
+        shown: this.places().some(({ colId, shown }) => shown && colId === column.id),
+      })),
+    })),
+  );
+
+  protected toggle(id: string): void {
+    this.settings.columns.set(
+      this.places().map((place) => (place.colId === id ? { ...place, shown: !place.shown } : place)),
+    );
+  }
+}
