@@ -356,7 +356,8 @@ describe('links that break', () => {
     const before = await find('');
     renameSync(join(shelf, 'A001'), join(shelf, 'tidied'));
     renameSync(join(shelf, 'tidied/drop.mov'), join(shelf, 'tidied/renamed by hand.mov'));
-    const { storageId } = await scanned(manager, 'Shelf', shelf);
+    const { storageId, job } = await scanned(manager, 'Shelf', shelf);
+    expect(job.message).toMatch(/^3 files are those of missing assets, such as tidied\/.*; relink them in Upkeep\.$/);
     expect((await find('is:missing')).map((asset) => asset.name)).toEqual(['A001C001.mov', 'A001C002.mov', 'drop.mov']);
     expect(await find('')).toHaveLength(before.length);
     const proposals = await look(storageId);
