@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { plainSettings } from '@larder/core/ingest';
 import { addStorage, JobRow, queueIngest } from '@larder/server';
-import { wave } from '../packages/server/test/wave';
+import { wave, waveHeader } from '../packages/server/test/wave';
 import { bareProbe, median, round, run, seconds, withLibrary, type BenchLibrary, type Figure } from './kit';
 
 /** Enough to scan for some ten seconds; a hundred thousand would keep ffprobe busy for more than an hour. */
@@ -228,25 +228,6 @@ async function makings(root: string, print: (figure: Figure) => void): Promise<v
 const COPY_BYTES = 2_000_000_000;
 /** Even, so that either is first as often as the other. */
 const COPY_ROUNDS = 4;
-
-/** What stands before the samples of a WAV file of two channels, 48 kHz and 24 bits. */
-function waveHeader(dataBytes: number): Buffer {
-  const [channels, rate, bytes] = [2, 48_000, 3];
-  const header = Buffer.alloc(44);
-  header.write('RIFF', 0);
-  header.writeUInt32LE(36 + dataBytes, 4);
-  header.write('WAVEfmt ', 8);
-  header.writeUInt32LE(16, 16);
-  header.writeUInt16LE(1, 20);
-  header.writeUInt16LE(channels, 22);
-  header.writeUInt32LE(rate, 24);
-  header.writeUInt32LE(rate * channels * bytes, 28);
-  header.writeUInt16LE(channels * bytes, 32);
-  header.writeUInt16LE(bytes * 8, 34);
-  header.write('data', 36);
-  header.writeUInt32LE(dataBytes, 40);
-  return header;
-}
 
 /** A large file copied with verification, beside cp and a checksum of either side, the copy's read from the disk as ours is. */
 async function copies(root: string): Promise<Figure> {

@@ -31,6 +31,17 @@ afterAll(async () => {
 }, 60_000);
 
 /** One walk, in the order of a day: each step stands on the one before. */
+/** Takes the player to a part of the clip, as its slider does. */
+const scrubTo = (part: number) =>
+  maren.page.$eval(
+    'nl-player input[type="range"]',
+    (element, value) => {
+      element.value = value;
+      element.dispatchEvent(new Event('input'));
+    },
+    String(part),
+  );
+
 describe('from a folder of footage to a cut list that conforms', () => {
   it('a media manager signs in and finds an empty larder', async () => {
     maren = await Window.open(browser, bench.base, 'maren');
@@ -95,30 +106,18 @@ describe('from a folder of footage to a cut list that conforms', () => {
     }
     // Over the minute's end, where drop-frame leaves labels out.
     const total = Number((await maren.text('nl-player [data-test="frame"]')).split('/')[1]);
-    await maren.page.$eval('nl-player input[type="range"]', (element) => {
-      element.value = '1';
-      element.dispatchEvent(new Event('input'));
-    });
+    await scrubTo(1);
     await shows(total - 1);
-    await maren.press('Shift+ArrowLeft');
-    await shows(total - 2);
-    await maren.says(
-      'nl-player [data-test="timecode"]',
-      formatTimecode(framesOf(start, counting) + total - 2, counting),
-    );
-    await maren.press('Shift+ArrowLeft');
-    await shows(total - 3);
-    await maren.says(
-      'nl-player [data-test="timecode"]',
-      formatTimecode(framesOf(start, counting) + total - 3, counting),
-    );
+    for (const frame of [total - 2, total - 3]) {
+      await maren.press('Shift+ArrowLeft');
+      await shows(frame);
+      const timecode = formatTimecode(framesOf(start, counting) + frame, counting);
+      await maren.says('nl-player [data-test="timecode"]', timecode);
+    }
   });
 
   it('plays forwards with L and stops with K', async () => {
-    await maren.page.$eval('nl-player input[type="range"]', (element) => {
-      element.value = '0';
-      element.dispatchEvent(new Event('input'));
-    });
+    await scrubTo(0);
     await until('the first frame', async () => (await maren.frameShown()) === 0);
     await maren.press('l');
     // Slowed down, so that a busy machine does not come to the clip's end before the next key.

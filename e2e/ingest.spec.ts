@@ -114,6 +114,7 @@ describe('a card comes in', () => {
     await maren.clickText('.bar button', 'Bring in 1 thing');
     await maren.says('.modal-content', 'Nothing of it is in the library yet.');
     await maren.clickText('legend button', 'How it is to be read');
+    await maren.page.waitForSelector('#ingest-rate');
     await maren.page.select('#ingest-rate', '24');
     await maren.clickText('.modal-footer button', 'Bring in');
     await until('it to be catalogued', async () => (await rows()).some((line) => /^Online.*bell_plate/.test(line)));

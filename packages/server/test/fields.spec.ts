@@ -23,7 +23,7 @@ beforeAll(async () => {
       const answer = await manager.call('searchIds', {});
       return answer.ids.length === 3 && answer.ids;
     })),
-  ];
+  ].sort((a, b) => a - b);
 }, 120_000);
 afterAll(() => library.stop(), 60_000);
 

@@ -1,4 +1,5 @@
 import { execFileSync } from 'node:child_process';
+import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { jobEnded, makeClip, scanned, TestLibrary, until, type Client } from './kit';
 
@@ -36,6 +37,8 @@ describe('the queue', () => {
   });
   it('a running job can be cancelled and tried again; a failed one says why', async () => {
     const shelf = library.shelf('more');
+    // Not left empty, or it would be taken for a mount point with nothing mounted.
+    writeFileSync(join(shelf, 'readme.txt'), '');
     makeClip(join(shelf, 'more.mov'), { seconds: 60, size: '1280x720' });
     await scanned(manager, 'More', shelf);
     const running = await until('the proxy to be under way', async () => {

@@ -58,7 +58,8 @@ const shortened = (folder: string): string => (folder.length > 120 ? `…${folde
 class Scan {
   private readonly counts: Counts = { seen: 0, added: 0, unchanged: 0, changed: 0, missing: 0, back: 0, unreadable: 0 };
   private readonly foundAgain: string[] = [];
-  private readonly unreadableFolders: string[] = [];
+  /** A folder is read up to three times, and told once. */
+  private readonly unreadableFolders = new Set<string>();
   private unnameable: Look['unnameable'] = [];
   private changes: Change[] = [];
 
@@ -72,7 +73,7 @@ class Scan {
     const look = await lookOver(this.context, this.storage, folders);
     const whole = folders.some(({ path, deep }) => path === '' && deep);
     if (look.seen === 0 && look.known > 0) await this.refuseIfBare(whole, look.known);
-    this.unreadableFolders.push(...look.unreadable);
+    for (const folder of look.unreadable) this.unreadableFolders.add(folder);
     this.unnameable = look.unnameable;
     this.counts.seen = look.seen;
     this.counts.unchanged = look.unchanged;
@@ -91,7 +92,7 @@ class Scan {
     return {
       ...this.counts,
       foundAgain: this.foundAgain.slice(0, LISTED),
-      unreadableFolders: this.unreadableFolders.slice(0, LISTED),
+      unreadableFolders: [...this.unreadableFolders].slice(0, LISTED),
       remark: this.remark(),
     };
   }
@@ -113,7 +114,7 @@ class Scan {
     this.context.signal.throwIfAborted();
     const listing = await listFolder(this.storage.rootPath, folder).catch((error: Error) => {
       if (folder === '') throw error;
-      this.unreadableFolders.push(folder);
+      this.unreadableFolders.add(folder);
       return null;
     });
     return listing?.items ?? null;
