@@ -2,9 +2,11 @@ import { existsSync } from 'node:fs';
 import { link, mkdir, readdir, rename, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { disturbShelves, makeDemoMedia, pathOf, piecesOf, readScript, type DemoScript } from '@larder/demo';
+import { FieldRegistry, shopFieldSchema } from '@larder/core/fields';
 import {
   addLiveBin,
   addProject,
+  addShopField,
   addStorage,
   addStringOut,
   AssetRow,
@@ -12,6 +14,7 @@ import {
   ensurePerson,
   JobRow,
   queueScan,
+  shopFields,
   SimulatedVolumes,
   StorageRow,
   VOLUME_FILE,
@@ -190,7 +193,9 @@ async function logAll(
       removeTags: [],
     });
   }
-  for (const bin of script.liveBins) await addLiveBin(db, manager, bin);
+  for (const field of script.fields) await addShopField(db, manager, shopFieldSchema.validateSync(field));
+  const fields = new FieldRegistry(await shopFields(db));
+  for (const bin of script.liveBins) await addLiveBin(db, fields, manager, bin);
   for (const { name, description, counting, stringOuts } of script.projects) {
     const project = await addProject(db, manager, { name, description, counting: counting as '25' });
     for (const out of stringOuts) {

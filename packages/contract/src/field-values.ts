@@ -37,11 +37,11 @@ export function fieldValues(asset: Asset): FieldValues {
     size: asset.bytes,
     added: asset.addedMs,
   };
-  return Object.fromEntries(Object.entries(values).filter(([, value]) => said(value)));
+  return Object.fromEntries(Object.entries(values).filter(([, value]) => said(value))) as FieldValues;
 }
 
 /** Fields that an asset has a place of its own for; all others are in `logged`. */
-const OWN = [
+export const OWN_FIELDS = [
   'title',
   'description',
   'notes',
@@ -51,9 +51,9 @@ const OWN = [
   'take',
   'place',
 ] as const satisfies readonly (SettableFieldId & keyof Asset)[];
-export type OwnFieldId = (typeof OWN)[number];
+export type OwnFieldId = (typeof OWN_FIELDS)[number];
 export const isOwnField = (field: SettableFieldId): field is OwnFieldId =>
-  (OWN as readonly SettableFieldId[]).includes(field);
+  (OWN_FIELDS as readonly SettableFieldId[]).includes(field);
 
 /** What is said in fields parted by where it is kept. */
 export function partChanges(set: FieldChanges): { own: Partial<Record<OwnFieldId, SetValue>>; logged: FieldChanges } {

@@ -1,4 +1,4 @@
-import type { FieldChanges, FileState, Kind, Verdict } from '@larder/core/fields';
+import type { FieldChanges, FileState, Kind, ShopField, Verdict } from '@larder/core/fields';
 import type { Alpha } from '@larder/core/ingest';
 import type { EvidenceKind, Likeness, Evidence } from '@larder/core/relink';
 import type { ConformedEvent } from '@larder/core/sequence';
@@ -121,6 +121,11 @@ export interface Asset {
   /** Why the file could not be read, or what is not right with it. */
   readonly reason: string | null;
   readonly renditions: readonly RenditionKind[];
+}
+
+/** A field that the shop defined, by the number under which it is changed. */
+export interface ShopFieldRow extends ShopField {
+  readonly id: number;
 }
 
 export interface Change {

@@ -1,4 +1,4 @@
-import { assetEditSchema, FIELDS, trimmed, type FieldId } from '@larder/core/fields';
+import { assetEditSchema, fieldsOf, shopFieldSchema, trimmed, type FieldId } from '@larder/core/fields';
 import { innerPath } from '@larder/core/ingest';
 import { SHELF_STATES } from '@larder/core/shelf';
 import { COUNTING_IDS } from '@larder/core/timecode';
@@ -17,13 +17,12 @@ export const signInSchema = object({
   password: string().max(200).required('A password is needed.'),
 }).noUnknown();
 
+/** The id of a field that the library has. */
+const fieldId = (words: string) =>
+  string<FieldId>().test('field', words, (id, { options }) => !id || fieldsOf(options.context).byId(id) !== undefined);
+
 const sort = object({
-  field: string<FieldId>()
-    .oneOf(
-      FIELDS.map((field) => field.id),
-      'There is no such field to sort by.',
-    )
-    .default('name'),
+  field: fieldId('There is no such field to sort by.').default('name'),
   descending: boolean().default(false),
 }).noUnknown();
 
@@ -40,11 +39,10 @@ export const idsSchema = searchSchema.shape({ limit: number().integer().min(0).m
 export const rowsSchema = object({ ids: array(id.required()).max(MAX_WINDOW).required() }).noUnknown();
 export const facetSchema = object({
   query,
-  field: string<FieldId>()
-    .oneOf(FIELDS.map((field) => field.id))
-    .required(),
+  field: fieldId('There is no such field to count.').required(),
   atLeast: number().integer().min(0).default(0),
 }).noUnknown();
+export const orderSchema = object({ ids: array(id.required()).max(1000).required() }).noUnknown();
 export const undoSchema = object({ group: string().max(40).required() }).noUnknown();
 export const liveBinSchema = object({
   name,
@@ -157,4 +155,4 @@ export type SaveStringOut = InferType<typeof saveStringOutSchema>;
 export type FindMissing = InferType<typeof findMissingSchema>;
 export type Mend = InferType<typeof mendSchema>;
 export type ConformRequest = InferType<typeof conformSchema>;
-export { assetEditSchema };
+export { assetEditSchema, shopFieldSchema };

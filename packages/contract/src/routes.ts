@@ -1,4 +1,4 @@
-import type { AssetEdit, FieldId } from '@larder/core/fields';
+import type { AssetEdit, FieldId, NewShopField } from '@larder/core/fields';
 import type { AnySchema } from 'yup';
 import type {
   Asset,
@@ -11,6 +11,7 @@ import type {
   Project,
   RelinkReport,
   ShelfAnswer,
+  ShopFieldRow,
   Storage,
   StringOutFull,
 } from './model';
@@ -81,6 +82,11 @@ export const ROUTES = {
   edit: route<AssetEdit, Written>('POST', '/api/assets/edit', 'log', request.assetEditSchema),
   undo: route<{ group: string }, Written>('POST', '/api/undo', 'log', request.undoSchema),
   tags: route<null, { tags: readonly { name: string; uses: number }[] }>('GET', '/api/tags', 'look'),
+
+  fields: route<null, { fields: readonly ShopFieldRow[] }>('GET', '/api/fields', 'look'),
+  newField: route<NewShopField, { id: number }>('POST', '/api/fields', 'keep', request.shopFieldSchema),
+  changeField: route<NewShopField, { id: number }>('PUT', '/api/fields/:id', 'keep', request.shopFieldSchema),
+  orderFields: route<{ ids: readonly number[] }, null>('PUT', '/api/field-order', 'keep', request.orderSchema),
 
   liveBins: route<null, { bins: readonly LiveBin[] }>('GET', '/api/live-bins', 'look'),
   newLiveBin: route<request.NewLiveBin, LiveBin>('POST', '/api/live-bins', 'log', request.liveBinSchema),

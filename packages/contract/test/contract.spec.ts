@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import type { ObjectSchema, ValidationError } from 'yup';
+import { BUILT_IN } from '@larder/core/fields';
 import {
   ACTIONS,
   FILE_PATHS,
@@ -19,7 +20,11 @@ const routes = Object.entries(ROUTES) as [RouteName, Route][];
 /** Everything that is wrong with a body, as `path: message`; empty if it is right. */
 function wrongWith<Name extends RouteName>(name: Name, body: unknown): string[] {
   try {
-    (ROUTES[name] as Route).body?.validateSync(body, { abortEarly: false, strict: true });
+    (ROUTES[name] as Route).body?.validateSync(body, {
+      abortEarly: false,
+      strict: true,
+      context: { fields: BUILT_IN },
+    });
     return [];
   } catch (error) {
     return (error as ValidationError).inner.length > 0
@@ -131,23 +136,23 @@ describe('bodies that are wrong', () => {
       const anyBody = fc.record(Object.fromEntries(keys.map((key) => [key, fc.jsonValue()])), { requiredKeys: [] });
       await fc.assert(
         fc.asyncProperty(fc.oneof(anyBody, fc.jsonValue()), async (sent) => {
-          await readBody(name, sent).catch((error: unknown) =>
+          await readBody(name, sent, BUILT_IN).catch((error: unknown) =>
             expect([name, (error as Error).name]).toEqual([name, 'ValidationError']),
           );
         }),
         { numRuns: 60 },
       );
     }
-    await expect(readBody('search', { atLeast: { toString: false } })).rejects.toThrow('cannot be read');
+    await expect(readBody('search', { atLeast: { toString: false } }, BUILT_IN)).rejects.toThrow('cannot be read');
   });
   it('a body is read with what it leaves out filled in, and all that is wrong with it told at once', async () => {
-    expect(await readBody('newLiveBin', { name: '  Dawn ', query: 'tag:dawn' })).toEqual({
+    expect(await readBody('newLiveBin', { name: '  Dawn ', query: 'tag:dawn' }, BUILT_IN)).toEqual({
       name: 'Dawn',
       query: 'tag:dawn',
     });
-    expect(await readBody('search', null)).toMatchObject({ query: '', offset: 0, limit: 100 });
-    expect(await readBody('status', { anything: 1 })).toBeNull();
-    await expect(readBody('newStorage', {})).rejects.toMatchObject({
+    expect(await readBody('search', null, BUILT_IN)).toMatchObject({ query: '', offset: 0, limit: 100 });
+    expect(await readBody('status', { anything: 1 }, BUILT_IN)).toBeNull();
+    await expect(readBody('newStorage', {}, BUILT_IN)).rejects.toMatchObject({
       errors: expect.arrayContaining(['A name is needed.', 'The folder is needed.']) as unknown,
     });
   });

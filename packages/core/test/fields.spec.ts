@@ -1,15 +1,13 @@
 import fc from 'fast-check';
 import {
   assetEditSchema,
-  fieldChangesSchema,
-  fieldNamed,
+  BUILT_IN,
   FIELD_GROUPS,
   FIELD_TYPES,
   FIELDS,
   fold,
   keptValue,
   sameValue,
-  SETTABLE_FIELDS,
   TAG_LIMIT,
   tagSchema,
   TITLE_LIMIT,
@@ -36,8 +34,8 @@ describe('the registry of fields', () => {
     expect(new Set(names).size).toBe(names.length);
     for (const field of fields)
       for (const name of [field.id, field.id.toUpperCase(), ...(field.aliases ?? [])])
-        expect(fieldNamed(name)).toBe(field);
-    expect(fieldNamed('colour of the sky')).toBeUndefined();
+        expect(BUILT_IN.named(name)).toBe(field);
+    expect(BUILT_IN.named('colour of the sky')).toBeUndefined();
   });
   it('says of each what it is, how it is kept, and helps in a sentence', () => {
     for (const { id, label, type, group, help, choices } of fields) {
@@ -58,7 +56,7 @@ describe('the registry of fields', () => {
     }
   });
   it('everything that can be set is a field that may be edited', () => {
-    for (const { id } of SETTABLE_FIELDS) expect(fieldNamed(id)?.editable).toBe(true);
+    for (const { id } of BUILT_IN.settable) expect(BUILT_IN.named(id)?.editable).toBe(true);
   });
 });
 
@@ -94,7 +92,7 @@ describe('what may be written', () => {
   const edit = { assetIds: [1], seenRevision: 0, set: {}, addTags: [], removeTags: [] };
   const wrong = (change: object) => {
     try {
-      assetEditSchema.validateSync({ ...edit, ...change }, { strict: true });
+      assetEditSchema.validateSync({ ...edit, ...change }, { strict: true, context: { fields: BUILT_IN } });
       return null;
     } catch (error) {
       return (error as Error).message;
@@ -138,7 +136,7 @@ describe('what may be written', () => {
     fc.assert(
       fc.property(plain, (value) => {
         try {
-          fieldChangesSchema.validateSync({ title: value, notes: value, people: value, rating: value, light: value });
+          BUILT_IN.changes.validateSync({ title: value, notes: value, people: value, rating: value, light: value });
         } catch (error) {
           expect((error as Error).name).toBe('ValidationError');
           expect((error as Error).message).not.toBe('');
@@ -165,7 +163,7 @@ describe('what a person types into a field', () => {
       .string({ unit: 'grapheme', minLength: 1, maxLength: 20 })
       .map((text) => text.replace(/[\s,\p{Cc}]+/gu, ' ').trim())
       .filter(Boolean);
-    for (const field of SETTABLE_FIELDS) {
+    for (const field of BUILT_IN.settable) {
       const value: fc.Arbitrary<SetValue> =
         field.type === 'number'
           ? fc.integer({ min: 1, max: 5 })
@@ -178,7 +176,7 @@ describe('what a person types into a field', () => {
         fc.property(value, (said) => {
           const again = typedValue(field, valueText(said));
           expect(again).toEqual(said);
-          expect(fieldChangesSchema.validateSync({ [field.id]: again }, { strict: true })).toEqual({
+          expect(BUILT_IN.changes.validateSync({ [field.id]: again }, { strict: true })).toEqual({
             [field.id]: said,
           });
         }),

@@ -2,7 +2,7 @@ import { readdirSync, readFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import fc from 'fast-check';
 import MiniSearch from 'minisearch';
-import { FIELDS, fold, PLAIN_FIELDS, words, type FieldId, type FieldValues } from '@larder/core/fields';
+import { FIELDS, fold, BUILT_IN, words, type FieldId, type FieldValues } from '@larder/core/fields';
 import { parseQuery, type Query, type TextTest } from '@larder/core/query';
 import { MemoryIndex, sortKey, type SearchDocument } from '@larder/core/search';
 
@@ -37,7 +37,7 @@ function answers(query: Query, { values }: SearchDocument): boolean {
     case 'not':
       return !answers(query.of, { id: 0, values });
     case 'words':
-      return PLAIN_FIELDS.some((field) => inText(field, query.test));
+      return BUILT_IN.plain.some((field) => inText(field, query.test));
     case 'field': {
       const value = values[query.field];
       if (query.test.op === 'text') return inText(query.field, query.test);

@@ -128,6 +128,14 @@ export interface DemoScript {
   readonly sequences: readonly PictureSequence[];
   readonly sound: readonly Sound[];
   readonly afterwards: readonly Afterwards[];
+  readonly fields: readonly {
+    readonly label: string;
+    readonly type: 'text' | 'number' | 'choice';
+    readonly group: string;
+    readonly help: string;
+    readonly choices?: readonly string[];
+    readonly unit?: string;
+  }[];
   readonly liveBins: readonly { readonly name: string; readonly query: string }[];
   readonly projects: readonly {
     readonly name: string;

@@ -6,6 +6,7 @@ import { RenditionStore } from './media/rendition-store';
 import { UploadStore } from './media/upload-store';
 import { SearchClient } from './search/client';
 import { openDatabase, type DatabaseOptions } from './store/database';
+import { KnownFields } from './store/shop-fields';
 import { bindModels } from './store/tables';
 import { watchStorages } from './store/storages';
 import { SimulatedVolumes, type SimulatedPlaces } from './stand-ins/volumes';
@@ -40,10 +41,16 @@ export async function serve(options: ServeOptions): Promise<Serving> {
   const db = openDatabase(options.database);
   bindModels(db);
   const search = new SearchClient(options.searchScript, options.database, () => hub.caughtUp());
-  const hub: EventHub = new EventHub(db, () => search.nudge());
+  const fields = new KnownFields(db);
+  const hub: EventHub = new EventHub(db, (changed) => {
+    search.nudge();
+    // A failed look is made good by the next change or start; what is known stays good enough meanwhile.
+    if (changed.includes('field')) void fields.refresh().catch((error: unknown) => options.log(String(error)));
+  });
   const app = createApp({
     db,
     search,
+    fields,
     hub,
     store: new RenditionStore(options.renditionRoot),
     uploads: new UploadStore(options.uploadRoot),
@@ -65,6 +72,7 @@ export async function serve(options: ServeOptions): Promise<Serving> {
   };
   try {
     await watchStorages(db);
+    await fields.refresh();
     await search.ready;
     await hub.start();
     await new Promise<void>((resolve, reject) =>

@@ -11,6 +11,7 @@ import {
 } from 'node:fs';
 import { join } from 'node:path';
 import { insertChunks, writeBext, writeIxml } from '@larder/core/interchange/bwf';
+import type { FieldChanges } from '@larder/core/fields';
 import type { Asset } from '@larder/contract';
 import { allJobsEnded, jobEnded, makeClip, scanned, TestLibrary, treeHash, until, type Client } from './kit';
 
@@ -200,7 +201,7 @@ describe('logging', () => {
   it('never overwrites a colleague silently: same field conflicts, other fields merge', async () => {
     const { id } = await one('name:A001C001');
     const { revision } = await manager.call('status', null);
-    const edit = (set: object) => ({ assetIds: [id], seenRevision: revision, set, addTags: [], removeTags: [] });
+    const edit = (set: FieldChanges) => ({ assetIds: [id], seenRevision: revision, set, addTags: [], removeTags: [] });
     await editor.call('edit', edit({ title: 'From the editor' }));
     const other = await library.as('other');
     expect(await other.refused('edit', edit({ title: 'From the other' }))).toMatchObject({

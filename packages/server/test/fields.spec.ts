@@ -1,6 +1,6 @@
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { FIELDS, SETTABLE_FIELDS, type Field, type FieldChanges } from '@larder/core/fields';
+import { BUILT_IN, FIELDS, type Field, type FieldChanges, type NewShopField } from '@larder/core/fields';
 import type { Written } from '@larder/contract';
 import { allJobsEnded, type Client, scanned, TestLibrary, until } from './kit';
 import { wave } from './wave';
@@ -45,14 +45,14 @@ const saidIn = ({ type, choices, id }: Field): string | number | string[] =>
 
 describe('fields that people fill in', () => {
   it('all of them are kept, found, and taken back, many assets at once', async () => {
-    const all = Object.fromEntries(SETTABLE_FIELDS.map((field) => [field.id, saidIn(field)])) as FieldChanges;
+    const all = Object.fromEntries(BUILT_IN.settable.map((field) => [field.id, saidIn(field)])) as FieldChanges;
     const before = await rows();
     const written = await editor.call('edit', edit(all));
     expect(written.changed).toBe(ids.length);
     const { title, description, notes, verdict, reel, scene, take, place, ...logged } = all;
     for (const asset of await rows())
       expect(asset).toMatchObject({ title, description, notes, verdict, reel, scene, take, place, logged });
-    for (const field of SETTABLE_FIELDS) {
+    for (const field of BUILT_IN.settable) {
       const said = saidIn(field);
       const query = `${field.id}:${typeof said === 'number' ? said : `"${typeof said === 'string' ? said : said[1]}"`}`;
       expect([field.id, await found(query, written)]).toEqual([field.id, ids.length]);
@@ -112,6 +112,70 @@ describe('fields that people fill in', () => {
     const people = ['O’Brien "Bo"', '渡辺 節子', 'נועה', '{"$ne":1}', 'a\\b', '%s :name ?'];
     await editor.call('edit', edit({ people, source: `'; DROP TABLE asset; -- ?` }));
     expect((await rows())[0]?.logged).toMatchObject({ people, source: `'; DROP TABLE asset; -- ?` });
-    expect(FIELDS.length).toBeGreaterThan(SETTABLE_FIELDS.length);
+    expect(FIELDS.length).toBeGreaterThan(BUILT_IN.settable.length);
+  });
+});
+
+describe('fields that the shop defines', () => {
+  const definition = (label: string, more: Partial<NewShopField> = {}): NewShopField => ({
+    ...{ label, type: 'text', group: 'rights', help: '', choices: [], range: null },
+    ...{ unit: '', plain: true, retired: false, standard: '' },
+    ...more,
+  });
+
+  it('are filled in, found, sorted by and undone like any other, and survive being retired', async () => {
+    const manager = await library.as('manager');
+    expect(await editor.refused('newField', definition('Permit'))).toMatchObject({ status: 403 });
+    const { id } = await manager.call('newField', definition('Permit'));
+    const depth = await manager.call('newField', definition('Depth', { type: 'number', unit: 'm', range: [-9, 9] }));
+    expect((await editor.call('fields', null)).fields.map(({ key }) => key)).toEqual(['permit', 'depth']);
+
+    const permit = await editor.call('edit', edit({ shop_permit: 'Lock side' }));
+    expect(await found('permit:"lock side"', permit)).toBe(3);
+    expect(await found('"lock side"', permit)).toBe(3);
+    let last = permit;
+    for (const [index, assetId] of ids.entries())
+      last = await editor.call('edit', edit({ shop_depth: 2.5 - index }, Number.MAX_SAFE_INTEGER, [assetId]));
+    expect(await found('depth>1', last)).toBe(2);
+    const sorted = await editor.call('searchIds', { sort: { field: 'shop_depth', descending: false } });
+    expect(sorted.ids).toEqual(ids.toReversed());
+    expect(await editor.refused('edit', edit({ shop_depth: 99 }))).toMatchObject({
+      status: 422,
+      error: { issues: [{ message: 'Depth is a number from -9 to 9, with three decimals at most.' }] },
+    });
+    expect(await editor.refused('edit', edit({ shop_gone: 'x' }))).toMatchObject({ status: 422 });
+    expect(await editor.refused('search', { query: 'gone:x' })).toMatchObject({ error: { code: 'query' } });
+    expect(await editor.refused('search', { sort: { field: 'shop_gone', descending: false } })).toMatchObject({
+      status: 422,
+    });
+
+    await manager.call('changeField', definition('Permit of the port', { retired: true, plain: false }), id);
+    expect((await rows())[0]?.logged.shop_permit).toBe('Lock side');
+    const retired = { revision: (await manager.call('status', null)).revision };
+    expect(await found('permit:lock', retired)).toBe(3);
+    expect(await found('"lock side"', retired)).toBe(0);
+    expect(await manager.refused('changeField', definition('Permit', { type: 'longText' }), id)).toMatchObject({
+      error: { code: 'refused' },
+    });
+    await manager.call('orderFields', { ids: [depth.id, id] });
+    expect((await editor.call('fields', null)).fields.map(({ label }) => label)).toEqual([
+      'Depth',
+      'Permit of the port',
+    ]);
+
+    const undone = await editor.call('undo', { group: permit.group });
+    expect(await found('has:permit', undone)).toBe(0);
+  });
+
+  it('a search that is kept asks for them by what they are, not by what they are called', async () => {
+    const manager = await library.as('manager');
+    const { id } = await manager.call('newField', definition('Weather'));
+    await editor.call('edit', edit({ shop_weather: 'fog' }));
+    const bin = await editor.call('newLiveBin', { name: 'Foggy', query: 'weather:fog' });
+    await manager.call('changeField', definition('Sky'), id);
+    const { revision } = await manager.call('status', null);
+    expect(await found('weather:fog', { revision })).toBe(3);
+    const kept = (await editor.call('liveBins', null)).bins.find((each) => each.id === bin.id);
+    expect(kept).toMatchObject({ query: 'weather:fog', count: 3 });
   });
 });

@@ -46,6 +46,7 @@ export class LibraryServer extends FakeServer {
     this.on('tags', () => ({
       tags: ['dawn', 'Dusk', 'indawnable'].map((name) => ({ name, uses: 1 })),
     }));
+    this.on('fields', () => ({ fields: [] }));
     this.on('pull', () => ({ assetIds: this.pulled }));
     this.on('setPull', ({ assetIds }) => ({ assetIds: (this.pulled = assetIds) }));
     this.on('liveBins', () => ({ bins: [] }));

@@ -12,6 +12,7 @@ import { RouterTestingHarness } from '@angular/router/testing';
 import { NgbConfig } from '@ng-bootstrap/ng-bootstrap';
 import { Store, type Action } from '@ngrx/store';
 import { delay, of, throwError, type Observable } from 'rxjs';
+import { BUILT_IN } from '@larder/core/fields';
 import {
   ROUTES,
   type AnswerOf,
@@ -53,6 +54,8 @@ export class FakeServer implements HttpBackend {
   private readonly answers = new Map<RouteName, Answer<RouteName>>();
   /** Nobody answers at all. */
   down = false;
+  /** What the library's fields are. */
+  fields = BUILT_IN;
 
   on<Name extends RouteName>(name: Name, answer: Answer<Name>): this {
     this.answers.set(name, answer as unknown as Answer<RouteName>);
@@ -69,7 +72,7 @@ export class FakeServer implements HttpBackend {
     if (!found) throw new Error(`no such route: ${request.method} ${request.url}`);
     const { name, route, pattern } = found;
     const id = Number(pattern.exec(request.url)?.[1] ?? 0);
-    if (route.body) route.body.validateSync(request.body ?? {}, { strict: true });
+    if (route.body) route.body.validateSync(request.body ?? {}, { strict: true, context: { fields: this.fields } });
     this.asked.push({ name, body: request.body, id });
     const answer = this.answers.get(name);
     if (this.down || !answer) return throwError(() => new HttpErrorResponse({ status: 0, url: request.url }));

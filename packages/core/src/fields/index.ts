@@ -1,5 +1,7 @@
 /** The registry of fields: what can be known of an asset, in which unit, and under which names. */
 export * from './fold';
+export * from './built-in';
 export * from './registry';
 export * from './schema';
+export * from './shop-field';
 export * from './text';

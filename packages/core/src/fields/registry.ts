@@ -1,393 +1,105 @@
-/** How a field's value is kept and compared. Numbers carry the unit named here, always as integers where the unit allows. */
-export const FIELD_TYPES = [
-  'text',
-  'longText',
-  'choice',
-  'tags',
-  'names',
-  'durationMs',
-  'bytes',
-  'dateMs',
-  'number',
-] as const;
-export type FieldType = (typeof FIELD_TYPES)[number];
-/** Those that are kept as numbers; all others are words. */
-export const NUMERIC_TYPES = ['durationMs', 'bytes', 'dateMs', 'number'] as const satisfies readonly FieldType[];
-export type NumericType = (typeof NUMERIC_TYPES)[number];
-export const isNumericType = (type: FieldType): type is NumericType =>
-  (NUMERIC_TYPES as readonly FieldType[]).includes(type);
+import type { ObjectSchema } from 'yup';
+import {
+  FIELD_GROUPS,
+  FIELDS,
+  GROUP_LABELS,
+  YES_NO,
+  type Field,
+  type FieldGroup,
+  type FieldId,
+  type SettableFieldId,
+  type ShopFieldId,
+} from './built-in';
+import { changesSchemaOf, type FieldChanges } from './schema';
+import type { ShopField } from './shop-field';
 
-export const KINDS = ['video', 'audio', 'still', 'sequence', 'document', 'unreadable'] as const;
-export type Kind = (typeof KINDS)[number];
+export type RegisteredField = Field & { readonly id: FieldId };
+export type SettableField = Field & { readonly id: SettableFieldId };
 
-/** The camera report's verdict on a take. */
-export const VERDICTS = ['circled', 'hold', 'ng'] as const;
-export type Verdict = (typeof VERDICTS)[number];
+export const shopFieldId = (key: string): ShopFieldId => `shop_${key}`;
 
-/** Where an original stands: `offline` means its storage is not mounted, `missing` that the storage is there and the file is not. */
-export const FILE_STATES = ['online', 'offline', 'missing', 'changed'] as const;
-export type FileState = (typeof FILE_STATES)[number];
-
-/** In the order in which screens show them; the last three hold what the file says of itself. */
-export const FIELD_GROUPS = ['logged', 'slate', 'shot', 'who', 'rights', 'picture', 'sound', 'file'] as const;
-export type FieldGroup = (typeof FIELD_GROUPS)[number];
-export const GROUP_LABELS: Readonly<Record<FieldGroup, string>> = {
-  logged: 'Logged',
-  slate: 'Slate',
-  shot: 'Shot',
-  who: 'People and place',
-  rights: 'Rights and source',
-  picture: 'Picture',
-  sound: 'Sound',
-  file: 'File',
-};
-
-/** How large what matters is in the frame; common practice, no source. */
-export const SHOT_SIZES = [
-  'extreme wide',
-  'wide',
-  'medium wide',
-  'medium',
-  'medium close-up',
-  'close-up',
-  'extreme close-up',
-] as const;
-/** Where the camera looks from; common practice, no source. */
-export const ANGLES = ['eye level', 'low', 'high', 'overhead', 'tilted', 'over the shoulder', 'point of view'] as const;
-export const SETTINGS = ['interior', 'exterior'] as const;
-export const LIGHTS = ['dawn', 'day', 'dusk', 'night'] as const;
-
-export interface Field {
-  readonly id: string;
-  readonly label: string;
-  readonly type: FieldType;
-  readonly group: FieldGroup;
-  /** Other names under which the search language knows the field. */
-  readonly aliases?: readonly string[];
-  /** Plain words of a search look into it. */
-  readonly plain?: true;
-  /** A person may change it. */
-  readonly editable?: true;
-  readonly choices?: readonly string[];
-  /** The smallest and the largest number that it takes. */
-  readonly range?: readonly [least: number, most: number];
-  readonly help: string;
-  /** The element of an open metadata standard that carries the same thing. */
-  readonly standard?: {
-    readonly dublinCore?: string;
-    readonly xmp?: string;
-    readonly ixml?: string;
-    readonly ebuCore?: string;
+/** A shop's field in the form that all fields have. Its key is how searches name it. */
+function registered({ key, range, unit, standard, retired, ...field }: ShopField): RegisteredField {
+  return {
+    id: shopFieldId(key),
+    aliases: [key],
+    label: field.label,
+    type: field.type,
+    group: field.group,
+    help: field.help,
+    editable: true,
+    ...(field.plain ? { plain: true } : {}),
+    ...(field.type === 'number' ? { decimals: true, range: range ?? [-1e12, 1e12] } : {}),
+    ...(unit ? { unit } : {}),
+    ...(standard ? { standard: { xmp: standard } } : {}),
+    ...(retired ? { retired: true } : {}),
+    ...(field.type === 'yesNo' ? { choices: YES_NO } : field.choices.length > 0 ? { choices: field.choices } : {}),
   };
 }
 
-/** Every field, in the order in which screens show them. Adding one here makes it searchable, sortable and documented. */
-export const FIELDS = [
-  {
-    id: 'title',
-    label: 'Title',
-    type: 'text',
-    group: 'logged',
-    plain: true,
-    editable: true,
-    help: 'What the clip is called by people.',
-    standard: { dublinCore: 'title', xmp: 'dc:title', ebuCore: 'title' },
-  },
-  {
-    id: 'description',
-    label: 'Description',
-    type: 'longText',
-    group: 'logged',
-    plain: true,
-    editable: true,
-    help: 'What is seen and heard.',
-    standard: { dublinCore: 'description', xmp: 'dc:description', ebuCore: 'description' },
-  },
-  {
-    id: 'tag',
-    label: 'Tags',
-    type: 'tags',
-    group: 'logged',
-    aliases: ['tags'],
-    plain: true,
-    editable: true,
-    help: 'Controlled words.',
-    standard: { dublinCore: 'subject', xmp: 'dc:subject' },
-  },
-  {
-    id: 'verdict',
-    label: 'Verdict',
-    type: 'choice',
-    group: 'logged',
-    choices: VERDICTS,
-    editable: true,
-    help: 'Circled, hold or NG, as on the camera report.',
-    standard: { ixml: 'CIRCLED' },
-  },
-  {
-    id: 'rating',
-    label: 'Rating',
-    type: 'number',
-    group: 'logged',
-    editable: true,
-    range: [1, 5],
-    help: 'How good it is, from 1 to 5.',
-    standard: { xmp: 'xmp:Rating' },
-  },
-  {
-    id: 'notes',
-    label: 'Notes',
-    type: 'longText',
-    group: 'logged',
-    aliases: ['note'],
-    plain: true,
-    editable: true,
-    help: 'Remarks for colleagues.',
-    standard: { ixml: 'NOTE' },
-  },
-  { id: 'name', label: 'Name', type: 'text', group: 'file', plain: true, help: 'The name of the file.' },
-  {
-    id: 'kind',
-    label: 'Kind',
-    type: 'choice',
-    group: 'file',
-    choices: KINDS,
-    help: 'Video, audio, still, image sequence, document, or unreadable.',
-    standard: { dublinCore: 'type' },
-  },
-  {
-    id: 'reel',
-    label: 'Reel',
-    type: 'text',
-    group: 'slate',
-    plain: true,
-    editable: true,
-    help: 'The reel, tape or card the clip was recorded on.',
-    standard: { ixml: 'TAPE', xmp: 'xmpDM:tapeName' },
-  },
-  {
-    id: 'scene',
-    label: 'Scene',
-    type: 'text',
-    group: 'slate',
-    plain: true,
-    editable: true,
-    help: 'Scene, as slated.',
-    standard: { ixml: 'SCENE', xmp: 'xmpDM:scene' },
-  },
-  {
-    id: 'take',
-    label: 'Take',
-    type: 'text',
-    group: 'slate',
-    editable: true,
-    help: 'Take, as slated.',
-    standard: { ixml: 'TAKE', xmp: 'xmpDM:takeNumber' },
-  },
-  {
-    id: 'slate',
-    label: 'Slate',
-    type: 'text',
-    group: 'slate',
-    plain: true,
-    editable: true,
-    help: 'The number on the slate, where it is not scene and take.',
-  },
-  {
-    id: 'camera',
-    label: 'Camera',
-    type: 'text',
-    group: 'slate',
-    plain: true,
-    editable: true,
-    help: 'Which camera: its letter or its name.',
-    standard: { xmp: 'xmpDM:cameraLabel' },
-  },
-  {
-    id: 'lens',
-    label: 'Lens',
-    type: 'text',
-    group: 'slate',
-    editable: true,
-    help: 'The lens it was shot with.',
-    standard: { xmp: 'aux:Lens' },
-  },
-  {
-    id: 'soundroll',
-    label: 'Sound roll',
-    type: 'text',
-    group: 'slate',
-    editable: true,
-    help: 'The roll or card that its sound was recorded on.',
-  },
-  {
-    id: 'framing',
-    label: 'Shot size',
-    type: 'choice',
-    group: 'shot',
-    aliases: ['shotsize'],
-    choices: SHOT_SIZES,
-    editable: true,
-    help: 'How large what matters is in the frame.',
-    standard: { xmp: 'xmpDM:shotSize' },
-  },
-  {
-    id: 'angle',
-    label: 'Angle',
-    type: 'choice',
-    group: 'shot',
-    choices: ANGLES,
-    editable: true,
-    help: 'Where the camera looks from.',
-    standard: { xmp: 'xmpDM:cameraAngle' },
-  },
-  {
-    id: 'setting',
-    label: 'Interior or exterior',
-    type: 'choice',
-    group: 'shot',
-    choices: SETTINGS,
-    editable: true,
-    help: 'Indoors or out.',
-  },
-  {
-    id: 'light',
-    label: 'Day or night',
-    type: 'choice',
-    group: 'shot',
-    choices: LIGHTS,
-    editable: true,
-    help: 'The light it plays in.',
-  },
-  {
-    id: 'people',
-    label: 'People',
-    type: 'names',
-    group: 'who',
-    aliases: ['person', 'who'],
-    plain: true,
-    editable: true,
-    help: 'Who is seen or heard.',
-    standard: { xmp: 'Iptc4xmpExt:PersonInImage' },
-  },
-  {
-    id: 'place',
-    label: 'Place',
-    type: 'text',
-    group: 'who',
-    plain: true,
-    editable: true,
-    help: 'Where it was recorded.',
-    standard: { dublinCore: 'coverage' },
-  },
-  {
-    id: 'rights',
-    label: 'Rights',
-    type: 'longText',
-    group: 'rights',
-    editable: true,
-    help: 'Whose it is, and what may be done with it.',
-    standard: { dublinCore: 'rights', xmp: 'dc:rights', ebuCore: 'rights' },
-  },
-  {
-    id: 'source',
-    label: 'Source',
-    type: 'text',
-    group: 'rights',
-    plain: true,
-    editable: true,
-    help: 'Where it came from, such as an archive.',
-    standard: { dublinCore: 'source', xmp: 'dc:source', ebuCore: 'source' },
-  },
-  {
-    id: 'language',
-    label: 'Language',
-    type: 'text',
-    group: 'rights',
-    editable: true,
-    help: 'The language that is spoken.',
-    standard: { dublinCore: 'language', xmp: 'dc:language', ebuCore: 'language' },
-  },
-  {
-    id: 'duration',
-    label: 'Duration',
-    type: 'durationMs',
-    group: 'picture',
-    help: 'Length in time.',
-    standard: { ebuCore: 'duration', xmp: 'xmpDM:duration' },
-  },
-  {
-    id: 'rate',
-    label: 'Rate',
-    type: 'choice',
-    group: 'picture',
-    aliases: ['fps'],
-    help: 'Frames per second, with df for drop-frame.',
-    standard: { xmp: 'xmpDM:videoFrameRate', ebuCore: 'frameRate' },
-  },
-  { id: 'width', label: 'Width', type: 'number', group: 'picture', help: 'Pixels across.' },
-  { id: 'height', label: 'Height', type: 'number', group: 'picture', help: 'Pixels down.' },
-  {
-    id: 'codec',
-    label: 'Codec',
-    type: 'choice',
-    group: 'picture',
-    help: 'How picture or sound is encoded.',
-    standard: { dublinCore: 'format' },
-  },
-  { id: 'channels', label: 'Channels', type: 'number', group: 'sound', help: 'Channels of sound.' },
-  {
-    id: 'shot',
-    label: 'Shot on',
-    type: 'dateMs',
-    group: 'slate',
-    aliases: ['date', 'created'],
-    help: 'When it was recorded, as the file says.',
-    standard: { dublinCore: 'created', xmp: 'xmp:CreateDate' },
-  },
-  {
-    id: 'bin',
-    label: 'Bins',
-    type: 'tags',
-    group: 'logged',
-    aliases: ['in'],
-    help: 'The bins it has been put into, by their paths.',
-  },
-  { id: 'storage', label: 'Storage', type: 'choice', group: 'file', help: 'The storage that holds the original.' },
-  { id: 'path', label: 'Path', type: 'text', group: 'file', help: 'The path of the original within its storage.' },
-  {
-    id: 'state',
-    label: 'State',
-    type: 'choice',
-    group: 'file',
-    aliases: ['is'],
-    choices: FILE_STATES,
-    help: 'Online, offline, missing or changed.',
-  },
-  { id: 'size', label: 'Size', type: 'bytes', group: 'file', help: 'Size of the original.' },
-  { id: 'added', label: 'Added', type: 'dateMs', group: 'file', help: 'When it was catalogued.' },
-] as const satisfies readonly Field[];
+const isSettable = (field: RegisteredField): field is RegisteredField & { id: SettableFieldId } =>
+  field.editable === true && field.type !== 'tags';
 
-export type FieldId = (typeof FIELDS)[number]['id'];
-export type EditableFieldId = Extract<(typeof FIELDS)[number], { editable: true }>['id'];
-/** Fields that are set as a whole; tags are added and removed one by one. */
-export type SettableFieldId = Exclude<EditableFieldId, 'tag'>;
-export const SETTABLE_FIELDS = FIELDS.filter(
-  (field: Field): field is Field & { id: SettableFieldId } => field.editable === true && field.type !== 'tags',
-) as readonly (Field & { readonly id: SettableFieldId })[];
+/** All fields of one library: those built in, then the shop's own. Made anew whenever the shop's change. */
+export class FieldRegistry {
+  /** In the order in which screens show them. */
+  readonly all: readonly RegisteredField[];
+  /** Those that are set as a whole, retired ones among them: what was said in them can still be put back. */
+  readonly settable: readonly SettableField[];
+  /** Plain words of a search look into these. */
+  readonly plain: readonly FieldId[];
+  /** Every name under which the search language knows a field. */
+  readonly names: readonly string[];
+  /** What may be said in the settable fields, each on its own optional. */
+  readonly changes: ObjectSchema<FieldChanges>;
+  private readonly byName = new Map<string, RegisteredField>();
+  private readonly ids: ReadonlyMap<string, RegisteredField>;
 
-const byName = new Map<string, Field & { id: FieldId }>();
-for (const field of FIELDS as readonly (Field & { id: FieldId })[])
-  for (const name of [field.id, ...(field.aliases ?? [])]) byName.set(name, field);
+  constructor(shop: readonly ShopField[] = []) {
+    this.all = [...(FIELDS as readonly RegisteredField[]), ...shop.map(registered)];
+    this.ids = new Map(this.all.map((field) => [field.id, field]));
+    this.settable = this.all.filter(isSettable);
+    this.plain = this.all.filter(({ plain }) => plain).map(({ id }) => id);
+    // What is built in comes first: a field that a later release brings must not change its meaning by one of the shop's.
+    for (const field of this.all)
+      for (const name of [field.id, ...(field.aliases ?? [])]) if (!this.byName.has(name)) this.byName.set(name, field);
+    this.names = [...this.byName.keys()];
+    this.changes = changesSchemaOf(this.settable);
+  }
 
-/** The field of that id or alias, in any case; undefined if there is none. */
-export const fieldNamed = (name: string): (Field & { id: FieldId }) | undefined => byName.get(name.toLowerCase());
-export const FIELD_NAMES: readonly string[] = [...byName.keys()];
-export const fieldById = (id: FieldId): Field & { id: FieldId } => byName.get(id) as Field & { id: FieldId };
-export const PLAIN_FIELDS: readonly FieldId[] = (FIELDS as readonly (Field & { id: FieldId })[])
-  .filter((field) => field.plain)
-  .map((field) => field.id);
+  /** The field of that id or alias, in any case; undefined if there is none. */
+  named(name: string): RegisteredField | undefined {
+    return this.byName.get(name.toLowerCase());
+  }
 
-/** What one asset says in each field; text and choices as strings, tags as a list, all else as numbers in the field's unit. */
-export type FieldValue = string | number | readonly string[];
-export type FieldValues = Partial<Record<FieldId, FieldValue>>;
+  byId(id: string): RegisteredField | undefined {
+    return this.ids.get(id);
+  }
+
+  /** How the search language writes a field. */
+  nameOf(id: FieldId): string {
+    const alias = this.byId(id)?.aliases?.[0];
+    return id.startsWith('shop_') && alias && this.named(alias)?.id === id ? alias : id;
+  }
+
+  labelOf(id: string): string {
+    return this.byId(id)?.label ?? id;
+  }
+
+  /** Groups in order, the shop's own after those that people log in and before those that come from the file. */
+  get groups(): readonly { readonly id: string; readonly label: string }[] {
+    const own = [...new Set(this.all.map(({ group }) => group))].filter((id) => !isBuiltInGroup(id));
+    const built = (ids: readonly FieldGroup[]) => ids.map((id) => ({ id, label: GROUP_LABELS[id] }));
+    const fromFile = FIELD_GROUPS.indexOf('picture');
+    return [
+      ...built(FIELD_GROUPS.slice(0, fromFile)),
+      ...own.map((id) => ({ id, label: id })),
+      ...built(FIELD_GROUPS.slice(fromFile)),
+    ];
+  }
+}
+
+const isBuiltInGroup = (id: string): boolean => (FIELD_GROUPS as readonly string[]).includes(id);
+
+/** A library whose shop has defined no field. */
+export const BUILT_IN = new FieldRegistry();

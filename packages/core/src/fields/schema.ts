@@ -1,5 +1,16 @@
-import { array, number, object, string, type InferType, type ObjectSchema, type Schema, type StringSchema } from 'yup';
-import { SETTABLE_FIELDS, type Field, type SettableFieldId } from './registry';
+import {
+  array,
+  lazy,
+  number,
+  object,
+  string,
+  type InferType,
+  type ObjectSchema,
+  type Schema,
+  type StringSchema,
+} from 'yup';
+import type { Field, SettableFieldId } from './built-in';
+import type { FieldRegistry } from './registry';
 
 export const TITLE_LIMIT = 200;
 /** Of a line of text other than the title. */
@@ -35,8 +46,30 @@ const oneLine = (label: string, limit: number): StringSchema<string | null | und
     .matches(/^[^\n\r]*$/, `${label} is one line.`)
     .nullable();
 
+const URL_LIMIT = 2000;
+export const DAY_MS = 86_400_000;
+/** The last day that a date of this platform can name. */
+const LAST_DAY_MS = 8.64e15;
+
+function isWebAddress(text: string): boolean {
+  try {
+    return /^https?:$/.test(new URL(text).protocol) && !/\s/.test(text);
+  } catch {
+    return false;
+  }
+}
+
+/** What a number may be. Three decimals are kept, which is as fine as searches tell numbers apart. */
+function numberSchema(label: string, [least, most]: readonly [number, number], decimals: boolean): Schema {
+  const words = `${label} is a ${decimals ? '' : 'whole '}number from ${least} to ${most}${decimals ? ', with three decimals at most' : ''}.`;
+  const range = number().typeError(words).min(least, words).max(most, words).nullable();
+  return decimals
+    ? range.test('decimals', words, (value) => value == null || Number(value.toFixed(3)) === value)
+    : range.integer(words);
+}
+
 /** What each type of field takes, in words that a person can act on. */
-function schemaOf({ id, label, type, choices = [], range }: Field): Schema {
+function schemaOf({ id, label, type, choices = [], range, decimals }: Field): Schema {
   switch (type) {
     case 'text':
       return oneLine(label, id === 'title' ? TITLE_LIMIT : LINE_LIMIT);
@@ -45,20 +78,45 @@ function schemaOf({ id, label, type, choices = [], range }: Field): Schema {
         .max(TEXT_LIMIT, `${label} has at most ${TEXT_LIMIT.toLocaleString('en')} characters.`)
         .nullable();
     case 'choice':
+    case 'yesNo':
       return string()
         .oneOf([...choices, ''], `${label} is one of: ${choices.join(', ')}.`)
         .nullable();
     case 'names':
       return array(nameSchema).max(NAMES_LIMIT, `${label} has at most ${NAMES_LIMIT} names.`).nullable();
-    case 'number': {
-      const [least, most] = range ?? [0, Number.MAX_SAFE_INTEGER];
-      const words = `${label} is a whole number from ${least} to ${most}.`;
-      return number().typeError(words).integer(words).min(least, words).max(most, words).nullable();
+    case 'choices':
+      return array(
+        string()
+          .oneOf(choices, `${label} takes of: ${choices.join(', ')}.`)
+          .required(),
+      )
+        .max(choices.length, `${label} says each choice once.`)
+        .nullable();
+    case 'number':
+      return numberSchema(label, range ?? [0, Number.MAX_SAFE_INTEGER], decimals === true);
+    case 'timecode':
+      return trimmed()
+        .matches(/^(\d{2}:[0-5]\d:[0-5]\d[:;]\d{2,3})?$/, `${label} is a timecode such as 10:04:00:00.`)
+        .nullable();
+    case 'url':
+      return trimmed()
+        .max(URL_LIMIT, `${label} has at most ${URL_LIMIT.toLocaleString('en')} characters.`)
+        .test(
+          'url',
+          `${label} is a web address such as https://example.org/page.`,
+          (text) => !text || isWebAddress(text),
+        )
+        .nullable();
+    case 'dateMs': {
+      const words = `${label} is a day such as 2026-05-12.`;
+      return number()
+        .typeError(words)
+        .test('day', words, (ms) => ms == null || (ms % DAY_MS === 0 && Math.abs(ms) <= LAST_DAY_MS))
+        .nullable();
     }
     case 'tags':
     case 'durationMs':
     case 'bytes':
-    case 'dateMs':
       throw new Error(`${id} cannot be set as a whole`);
     default:
       return type satisfies never;
@@ -69,10 +127,22 @@ function schemaOf({ id, label, type, choices = [], range }: Field): Schema {
 export type SetValue = string | number | readonly string[] | null;
 export type FieldChanges = Partial<Record<SettableFieldId, SetValue>>;
 
-/** The fields that are set as a whole, each on its own optional. */
-export const fieldChangesSchema = object(
-  Object.fromEntries(SETTABLE_FIELDS.map((field) => [field.id, schemaOf(field)])),
-).noUnknown('There is no such field to change.') as unknown as ObjectSchema<FieldChanges>;
+/** What may be said in some fields, each on its own optional. */
+export const changesSchemaOf = (fields: readonly Field[]): ObjectSchema<FieldChanges> =>
+  object(Object.fromEntries(fields.map((field) => [field.id, schemaOf(field)]))).noUnknown(
+    'There is no such field to change.',
+  ) as unknown as ObjectSchema<FieldChanges>;
+
+/** Schemas that depend on the library's fields are told them by Yup's context. */
+export interface FieldContext {
+  readonly fields: FieldRegistry;
+}
+
+export const fieldsOf = (context: unknown): FieldRegistry => {
+  const { fields } = (context ?? {}) as Partial<FieldContext>;
+  if (!fields) throw new Error('this schema has to be told of the fields by its context');
+  return fields;
+};
 
 /** What is kept of what was said: nothing is null, whatever its type. */
 export const keptValue = (value: SetValue | undefined): SetValue =>
@@ -91,7 +161,7 @@ export const assetEditSchema = object({
     .max(100_000, 'At most 100,000 assets at once.')
     .required(),
   seenRevision: number().integer().min(0).required(),
-  set: fieldChangesSchema.default({}),
+  set: lazy((_value, { context }: { context?: unknown }) => fieldsOf(context).changes.default({})),
   addTags: array(tagSchema).max(100).default([]),
   removeTags: array(tagSchema).max(100).default([]),
 }).noUnknown();

@@ -1,5 +1,5 @@
 import { distance } from './distance';
-import { FIELD_NAMES, fieldNamed, words, type Field, type FieldId } from '../fields';
+import { BUILT_IN, words, type FieldRegistry, type RegisteredField } from '../fields';
 import { lex, type Token } from './lex';
 import { type Comparison, EVERYTHING, type FieldTest, type Query, type QueryIssue, type TextTest } from './tree';
 import { expectedValue, isNumeric, readSpan } from './values';
@@ -10,7 +10,6 @@ export interface ParsedQuery {
   readonly issues: readonly QueryIssue[];
 }
 
-type RegisteredField = Field & { id: FieldId };
 const MAX_DEPTH = 40;
 
 /**
@@ -23,8 +22,8 @@ const MAX_DEPTH = 40;
  *
  * Every issue of the text is collected in one run. Never throws.
  */
-export function parseQuery(text: string): ParsedQuery {
-  return new Parser(lex(text)).run();
+export function parseQuery(text: string, fields: FieldRegistry = BUILT_IN): ParsedQuery {
+  return new Parser(lex(text), fields).run();
 }
 
 class Parser {
@@ -32,7 +31,10 @@ class Parser {
   private next = 0;
   private depth = 0;
 
-  constructor(private readonly tokens: readonly Token[]) {}
+  constructor(
+    private readonly tokens: readonly Token[],
+    private readonly fields: FieldRegistry,
+  ) {}
 
   run(): ParsedQuery {
     const parts: Query[] = [];
@@ -153,12 +155,12 @@ class Parser {
         follow.type === 'field');
     if (token.operator === ':' && (token.text.toLowerCase() === 'has' || token.text.toLowerCase() === 'no'))
       return this.presence(token, touches ? follow : undefined);
-    const field = fieldNamed(token.text);
+    const field = this.fields.named(token.text);
     if (!field) {
       this.issue({
         code: 'unknown-field',
         name: token.text,
-        nearest: nearestField(token.text),
+        nearest: nearestField(token.text, this.fields.names),
         at: token.at,
         length: token.text.length,
       });
@@ -212,12 +214,12 @@ class Parser {
       return null;
     }
     this.next += 1;
-    const field = fieldNamed(follow.text);
+    const field = this.fields.named(follow.text);
     if (!field) {
       this.issue({
         code: 'unknown-field',
         name: follow.text,
-        nearest: nearestField(follow.text),
+        nearest: nearestField(follow.text, this.fields.names),
         at: follow.at,
         length: follow.length,
       });
@@ -256,10 +258,10 @@ export function combine(kind: 'all' | 'any', parts: readonly Query[]): Query {
   return flat.length === 1 ? (flat[0] as Query) : { kind, of: flat };
 }
 
-function nearestField(name: string): string | null {
-  const ranked = FIELD_NAMES.map((candidate) => ({ candidate, steps: distance(name.toLowerCase(), candidate) })).sort(
-    (a, b) => a.steps - b.steps,
-  );
+function nearestField(name: string, names: readonly string[]): string | null {
+  const ranked = names
+    .map((candidate) => ({ candidate, steps: distance(name.toLowerCase(), candidate) }))
+    .sort((a, b) => a.steps - b.steps);
   const best = ranked[0];
   return best && best.steps <= Math.max(1, Math.floor(name.length / 3)) ? best.candidate : null;
 }

@@ -1,4 +1,4 @@
-import { fieldById, type FieldId } from '../fields';
+import { BUILT_IN, type FieldId, type FieldRegistry } from '../fields';
 import type { FieldTest, Query, TextTest } from './tree';
 import { printSpan } from './values';
 
@@ -9,23 +9,24 @@ const printText = ({ text, prefix }: TextTest): string => {
   return text.includes(' ') || RESERVED.has(text) ? `"${text}"` : text;
 };
 
-function printField(field: FieldId, test: FieldTest): string {
+function printField(id: FieldId, test: FieldTest, fields: FieldRegistry): string {
+  const name = fields.nameOf(id);
   switch (test.op) {
     case 'text':
-      return `${field}:${printText(test)}`;
+      return `${name}:${printText(test)}`;
     case 'span':
-      return field + printSpan(fieldById(field), test);
+      return name + printSpan(fields.byId(id) ?? { type: 'number' }, test);
     case 'presence':
-      return `${test.present ? 'has' : 'no'}:${field}`;
+      return `${test.present ? 'has' : 'no'}:${name}`;
     default:
       return test satisfies never;
   }
 }
 
-/** Writes a tree in the search language, so that `parseQuery` reads the same tree again. */
-export function printQuery(tree: Query): string {
+/** Writes a tree in the search language, so that `parseQuery` with the same fields reads the same tree again. */
+export function printQuery(tree: Query, fields: FieldRegistry = BUILT_IN): string {
   const bracket = (inner: Query, ...kinds: Query['kind'][]) =>
-    kinds.includes(inner.kind) ? `(${printQuery(inner)})` : printQuery(inner);
+    kinds.includes(inner.kind) ? `(${printQuery(inner, fields)})` : printQuery(inner, fields);
   switch (tree.kind) {
     case 'all':
       return tree.of.map((part) => bracket(part, 'any')).join(' ');
@@ -36,7 +37,7 @@ export function printQuery(tree: Query): string {
     case 'words':
       return printText(tree.test);
     case 'field':
-      return printField(tree.field, tree.test);
+      return printField(tree.field, tree.test, fields);
     default:
       return tree satisfies never;
   }

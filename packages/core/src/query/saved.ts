@@ -1,4 +1,4 @@
-import { fieldNamed } from '../fields';
+import { BUILT_IN, type FieldRegistry } from '../fields';
 import { QUERY_VERSION, type FieldTest, type Query } from './tree';
 
 /** A search as it is kept: the tree with the version of its shape. */
@@ -10,27 +10,27 @@ export interface SavedQuery {
 export const saveQuery = (tree: Query): SavedQuery => ({ version: QUERY_VERSION, tree });
 
 /** Reads a kept search from parsed JSON. Throws with the reason on another version or a broken shape: kept data is ours, so that is a bug. */
-export function loadQuery(value: unknown): Query {
+export function loadQuery(value: unknown, fields: FieldRegistry = BUILT_IN): Query {
   const saved = value as Partial<SavedQuery> | null;
   if (saved?.version !== QUERY_VERSION)
     throw new Error(
       `this search was saved in version ${String(saved?.version)}, and version ${QUERY_VERSION} is the one read here`,
     );
-  return check(saved.tree);
+  return check(saved.tree, fields);
 }
 
-function check(node: unknown): Query {
+function check(node: unknown, fields: FieldRegistry): Query {
   const query = node as Query;
   switch (query?.kind) {
     case 'all':
     case 'any':
-      return { kind: query.kind, of: query.of.map(check) };
+      return { kind: query.kind, of: query.of.map((part) => check(part, fields)) };
     case 'not':
-      return { kind: 'not', of: check(query.of) };
+      return { kind: 'not', of: check(query.of, fields) };
     case 'words':
       return query;
     case 'field':
-      if (!fieldNamed(query.field)) throw new Error(`this search asks for a field that is gone: ${query.field}`);
+      if (!fields.byId(query.field)) throw new Error(`this search asks for a field that is gone: ${query.field}`);
       return { ...query, test: checkTest(query.test) };
     default:
       throw new Error('this search holds a node of no known kind');

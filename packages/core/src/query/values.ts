@@ -47,6 +47,15 @@ function integer(text: string): Span | null {
   return /^\d{1,15}$/.test(text) ? { from: Number(text), to: Number(text) + 1 } : null;
 }
 
+function decimal(text: string): Span | null {
+  if (!/^-?\d{1,12}(\.\d{1,3})?$/.test(text)) return null;
+  return { from: Number(text), to: thousandths(Number(text) + DECIMAL_STEP) };
+}
+
+/** As fine as numbers with decimals are kept. */
+const DECIMAL_STEP = 0.001;
+const thousandths = (value: number): number => Math.round(value * 1000) / 1000;
+
 const READERS: Readonly<Record<NumericType, { read: (text: string) => Span | null; expected: string }>> = {
   durationMs: { read: durationMs, expected: 'a duration such as 10s, 1m30s or 2h' },
   bytes: { read: bytes, expected: 'a size such as 500MB or 2GB' },
@@ -55,12 +64,13 @@ const READERS: Readonly<Record<NumericType, { read: (text: string) => Span | nul
 };
 
 export const isNumeric = ({ type }: Field): boolean => isNumericType(type);
-export const expectedValue = ({ type }: Field): string => (isNumericType(type) ? READERS[type].expected : 'a word');
+export const expectedValue = ({ type, decimals }: Field): string =>
+  decimals ? 'a number such as 12 or 2.5' : isNumericType(type) ? READERS[type].expected : 'a word';
 
 /** Reads `value`, `from..to`, `from..` or `..to`, or a value after a comparison, as a span in the field's unit; null if it is none. */
 export function readSpan(field: Field, comparison: Comparison | null, text: string): SpanTest | null {
   if (!isNumericType(field.type)) return null;
-  const { read } = READERS[field.type];
+  const read = field.decimals ? decimal : READERS[field.type].read;
   if (comparison) {
     const span = read(text);
     if (!span) return null;
@@ -101,15 +111,17 @@ const printSeconds = (seconds: number): string => {
   );
 };
 
-function printBound(field: Field, value: number): string {
+type NumberField = Pick<Field, 'type' | 'decimals'>;
+
+function printBound(field: NumberField, value: number): string {
   if (field.type === 'dateMs') return new Date(value).toISOString().slice(0, 10);
   if (field.type === 'durationMs') return value % 1000 === 0 ? printSeconds(value / 1000) : `${value}ms`;
-  return String(value);
+  return String(field.decimals ? thousandths(value) : value);
 }
 
 /** Prints a span, its operator with it, so that it reads back as the same span: `:10s`, `>10s`, `:2026-05-01..2026-05-31`. */
-export function printSpan(field: Field, { from, to }: SpanTest): string {
-  const step = field.type === 'dateMs' ? DAY_MS : 1;
+export function printSpan(field: NumberField, { from, to }: SpanTest): string {
+  const step = field.type === 'dateMs' ? DAY_MS : field.decimals ? DECIMAL_STEP : 1;
   const shorter = (inside: number, outside: number) =>
     printBound(field, outside).length < printBound(field, inside).length;
   if (from !== null && to !== null) {

@@ -1,15 +1,9 @@
-import { FIELDS, fold, isNumericType, PLAIN_FIELDS, words, type Field, type FieldId, type FieldValue } from '../fields';
+import { BUILT_IN, fold, isNumericType, words, type FieldId, type FieldRegistry, type FieldValue } from '../fields';
 import type { FieldTest, Query, SpanTest, TextTest } from '../query';
 import { intersect, NONE, subtract, unite, type Ordinals } from './postings';
 import { Terms } from './terms';
 import type { FacetCounts, SearchAnswer, SearchDocument, SearchIndex, SearchRequest, SortOrder } from './types';
 
-const NUMERIC = new Set<FieldId>(FIELDS.filter(({ type }) => isNumericType(type)).map((field) => field.id));
-/** Fields that say one of a list. */
-const CLOSED = new Set<FieldId>(
-  (FIELDS as readonly (Field & { id: FieldId })[]).filter(({ choices }) => choices).map(({ id }) => id),
-);
-const TEXTUAL = FIELDS.map((field) => field.id).filter((id) => !NUMERIC.has(id));
 /** When more than half of the ordinals are of replaced documents, the index is built anew. */
 const COMPACT_ABOVE = 0.5;
 const CACHED_ANSWERS = 32;
@@ -23,17 +17,6 @@ interface Kept {
 const asTexts = (value: FieldValue | undefined): readonly string[] =>
   value === undefined ? [] : typeof value === 'object' ? value : [String(value)];
 
-function keep(document: SearchDocument): Kept {
-  const text = new Map<FieldId, string>();
-  for (const id of TEXTUAL) {
-    const folded = asTexts(document.values[id])
-      .map((part) => words(part).join(' '))
-      .filter(Boolean);
-    if (folded.length > 0) text.set(id, ` ${folded.join('  ')} `);
-  }
-  return { document, text };
-}
-
 /**
  * An index in memory: postings per field and word, documents in order of arrival. A changed document gets a new ordinal and
  * leaves its old one dead, so every posting list stays ascending without being searched.
@@ -46,6 +29,14 @@ export class MemoryIndex implements SearchIndex {
   private readonly ranks = new Map<FieldId, Uint32Array>();
   private readonly answers = new Map<string, Ordinals>();
 
+  constructor(private fields: FieldRegistry = BUILT_IN) {}
+
+  /** Other fields than before. Types are for good, so that nothing has to be read again. */
+  setFields(fields: FieldRegistry): void {
+    this.fields = fields;
+    this.answers.clear();
+  }
+
   get size(): number {
     return this.ordinals.size;
   }
@@ -53,7 +44,7 @@ export class MemoryIndex implements SearchIndex {
   upsert(documents: readonly SearchDocument[]): void {
     for (const document of documents) {
       this.bury(document.id);
-      this.insert(keep(document));
+      this.insert(this.keep(document));
     }
     this.changed();
   }
@@ -100,6 +91,23 @@ export class MemoryIndex implements SearchIndex {
       const terms = this.termsOf(field);
       for (const word of text.split(' ')) if (word) terms.add(word, ordinal);
     }
+  }
+
+  private keep(document: SearchDocument): Kept {
+    const text = new Map<FieldId, string>();
+    for (const [id, value] of Object.entries(document.values) as [FieldId, FieldValue][]) {
+      if (this.isNumeric(id)) continue;
+      const folded = asTexts(value)
+        .map((part) => words(part).join(' '))
+        .filter(Boolean);
+      if (folded.length > 0) text.set(id, ` ${folded.join('  ')} `);
+    }
+    return { document, text };
+  }
+
+  private isNumeric(id: FieldId): boolean {
+    const field = this.fields.byId(id);
+    return field !== undefined && isNumericType(field.type);
   }
 
   private bury(id: number): void {
@@ -154,7 +162,7 @@ export class MemoryIndex implements SearchIndex {
         return subtract(this.everything(), this.match(tree.of), this.kept.length);
       case 'words':
         return unite(
-          PLAIN_FIELDS.map((field) => this.matchText(field, tree.test)),
+          this.fields.plain.map((field) => this.matchText(field, tree.test)),
           this.kept.length,
         );
       case 'field':
@@ -174,7 +182,7 @@ export class MemoryIndex implements SearchIndex {
         return this.filter(
           this.everything(),
           ({ document, text }) =>
-            (NUMERIC.has(field) ? document.values[field] !== undefined : text.has(field)) === test.present,
+            (this.isNumeric(field) ? document.values[field] !== undefined : text.has(field)) === test.present,
         );
       default:
         return test satisfies never;
@@ -190,7 +198,8 @@ export class MemoryIndex implements SearchIndex {
     );
     const candidates = sets.sort((a, b) => a.length - b.length).reduce(intersect);
     // One of a list is meant as a whole: `medium` is not `medium wide`.
-    if (CLOSED.has(field) && !prefix) return this.filter(candidates, (kept) => kept.text.get(field) === ` ${text} `);
+    if (this.fields.byId(field)?.choices && !prefix)
+      return this.filter(candidates, (kept) => ` ${kept.text.get(field) ?? ''} `.includes(`  ${text}  `));
     if (parts.length === 1) return candidates;
     const wanted = prefix ? ` ${text}` : ` ${text} `;
     return this.filter(candidates, (kept) => kept.text.get(field)?.includes(wanted) ?? false);
@@ -226,7 +235,7 @@ export class MemoryIndex implements SearchIndex {
   private ranksOf(field: FieldId): Uint32Array {
     const known = this.ranks.get(field);
     if (known) return known;
-    const numeric = NUMERIC.has(field);
+    const numeric = this.isNumeric(field);
     const keyed: { ordinal: number; key: string | number }[] = [];
     const ranks = new Uint32Array(this.kept.length).fill(this.kept.length);
     for (const ordinal of this.everything()) {

@@ -1,4 +1,4 @@
-import type { FieldId, FieldValues } from '../fields';
+import type { FieldId, FieldRegistry, FieldValues } from '../fields';
 import type { Query } from '../query';
 
 /** What the index knows of one asset. */
@@ -35,6 +35,8 @@ export type FacetCounts = readonly { readonly value: string; readonly count: num
  */
 export interface SearchIndex {
   readonly size: number;
+  /** Which fields there are from now on. A field's type never changes. */
+  setFields(fields: FieldRegistry): void;
   /** Puts documents in, or in place of those with the same id. */
   upsert(documents: readonly SearchDocument[]): void;
   remove(ids: readonly number[]): void;

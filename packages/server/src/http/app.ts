@@ -66,7 +66,7 @@ export function createApp(options: AppOptions): Express {
     await admit(request, 'look', identify);
     options.hub.open(response);
   });
-  mountRoutes(app, handlersFor(options), identify);
+  mountRoutes(app, handlersFor(options), identify, () => options.fields.current);
   mountUploads(app, options.uploads, identify);
   mountShelfFiles(app, identify);
   mountFiles(app, options.db, options.store, identify);

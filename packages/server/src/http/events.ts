@@ -1,6 +1,6 @@
 import type { Response } from 'express';
 import { Op, type Sequelize } from 'sequelize';
-import type { ServerEvent } from '@larder/contract';
+import type { Entity, ServerEvent } from '@larder/contract';
 import { jobOf } from '../jobs/queue';
 import { feedAfter, headRevision } from '../store/change-feed';
 import { JobRow } from '../store/models';
@@ -24,7 +24,7 @@ export class EventHub {
 
   constructor(
     private readonly db: Sequelize,
-    private readonly onFeed: () => void,
+    private readonly onFeed: (changed: readonly Entity[]) => void,
   ) {}
 
   async start(): Promise<void> {
@@ -55,7 +55,7 @@ export class EventHub {
 
   /** Looks at once: called after a write of this process, so that its own windows do not wait. */
   nudge(): void {
-    this.onFeed();
+    this.onFeed([]);
     void this.look();
   }
 
@@ -78,7 +78,7 @@ export class EventHub {
     const last = rows.at(-1);
     if (!last) return;
     this.revision = last.revision;
-    this.onFeed();
+    this.onFeed(rows.map(({ entity }) => entity));
     this.send(
       {
         type: 'feed',

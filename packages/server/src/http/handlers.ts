@@ -25,6 +25,7 @@ import {
 } from '../store/projects';
 import { Shelf } from '../store/shelf';
 import { mendLinks } from '../store/relink';
+import { addShopField, changeShopField, type KnownFields, orderShopFields, shopFields } from '../store/shop-fields';
 import { addStorage, listStorages, queueScan } from '../store/storages';
 import { allTags } from '../store/tags';
 import type { SimulatedVolumes } from '../stand-ins/volumes';
@@ -35,6 +36,8 @@ import { endSession, startSession } from './session';
 export interface Services {
   readonly db: Sequelize;
   readonly search: SearchClient;
+  /** The library's fields as of now. */
+  readonly fields: KnownFields;
   /** Called after a write, so that the index and the open windows learn of it at once. */
   nudge(): void;
   /** In the demo the sign-in screen offers its people; elsewhere null. */
@@ -100,18 +103,18 @@ async function statusOf({ db, search }: Services): Promise<LibraryStatus> {
   };
 }
 
-async function liveBins({ db, search }: Services, only?: number): Promise<LiveBin[]> {
+async function liveBins({ db, search, fields }: Services, only?: number): Promise<LiveBin[]> {
   const revision = await headRevision(db);
   const [rows, people] = await Promise.all([
     LiveBinRow.findAll({ ...(only ? { where: { id: only } } : {}), order: ['name', 'id'] }),
     PersonRow.findAll(),
   ]);
-  const trees = rows.map((row) => loadQuery(row.query));
+  const trees = rows.map((row) => loadQuery(row.query, fields.current));
   const { value } = await search.ask({ ask: 'counts', trees, atLeast: revision });
   return rows.map((row, index) => ({
     id: row.id,
     name: row.name,
-    query: printQuery(trees[index] as Query),
+    query: printQuery(trees[index] as Query, fields.current),
     count: value[index] ?? 0,
     by: people.find((person) => person.id === row.personId)?.name ?? null,
     createdMs: row.createdMs,
@@ -187,7 +190,7 @@ const found = <T>(value: T | null, what: string): T => {
 
 /** What each route does. Checking, permission and errors are the router's. */
 export function handlersFor(services: Services): Handlers {
-  const { db, search, nudge } = services;
+  const { db, search, fields, nudge } = services;
   const shelf = new Shelf(db);
   /** For handlers that write: whoever is looking learns of it without waiting for the next poll. */
   const told = async <T>(work: Promise<T>): Promise<T> => {
@@ -217,7 +220,7 @@ export function handlersFor(services: Services): Handlers {
       const { query = '', sort = { field: 'name', descending: false }, offset = 0, limit = 100, atLeast = 0 } = body;
       const { revision, value } = await search.ask({
         ask: 'search',
-        tree: treeOf(query),
+        tree: treeOf(query, fields.current),
         sort,
         offset,
         limit,
@@ -235,7 +238,7 @@ export function handlersFor(services: Services): Handlers {
       } = body;
       const { revision, value } = await search.ask({
         ask: 'search',
-        tree: treeOf(query),
+        tree: treeOf(query, fields.current),
         sort,
         offset,
         limit,
@@ -247,7 +250,7 @@ export function handlersFor(services: Services): Handlers {
       values: (
         await search.ask({
           ask: 'facet',
-          tree: treeOf(body.query),
+          tree: treeOf(body.query, fields.current),
           field: body.field,
           limit: 50,
           atLeast: body.atLeast ?? 0,
@@ -260,13 +263,30 @@ export function handlersFor(services: Services): Handlers {
     undo: ({ body, person }) => told(undoEdit(db, signedIn(person).id, body.group)),
     tags: async () => ({ tags: await allTags(db) }),
 
+    fields: async () => ({ fields: await shopFields(db) }),
+    newField: async ({ body, person }) => {
+      const id = await told(addShopField(db, signedIn(person).id, body));
+      await fields.refresh();
+      return { id };
+    },
+    changeField: async ({ body, person, id }) => {
+      await told(changeShopField(db, signedIn(person).id, id, body));
+      await fields.refresh();
+      return { id };
+    },
+    orderFields: async ({ body, person }) => {
+      await told(orderShopFields(db, signedIn(person).id, body.ids));
+      await fields.refresh();
+      return null;
+    },
+
     liveBins: async () => ({ bins: await liveBins(services) }),
     newLiveBin: async ({ body, person }) => {
-      const bin = await told(addLiveBin(db, signedIn(person).id, body));
+      const bin = await told(addLiveBin(db, fields.current, signedIn(person).id, body));
       return oneLiveBin(services, bin.id);
     },
     changeLiveBin: async ({ body, person, id }) => {
-      await told(changeLiveBin(db, signedIn(person).id, id, body));
+      await told(changeLiveBin(db, fields.current, signedIn(person).id, id, body));
       return oneLiveBin(services, id);
     },
     removeLiveBin: async ({ person, id }) => {

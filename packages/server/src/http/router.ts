@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import type { Express, NextFunction, Request, Response } from 'express';
 import { ValidationError } from 'yup';
+import type { FieldRegistry } from '@larder/core/fields';
 import {
   readBody,
   ROUTES,
@@ -49,7 +50,8 @@ function numberIn(request: Request): number {
   return Number(text);
 }
 
-export function mountRoutes(app: Express, handlers: Handlers, identify: Identify): void {
+/** `fields` says which there are at the moment of the request. */
+export function mountRoutes(app: Express, handlers: Handlers, identify: Identify, fields: () => FieldRegistry): void {
   for (const [name, route] of Object.entries(ROUTES) as [RouteName, Route][]) {
     const handle = handlers[name] as (call: Call<RouteName>) => Promise<unknown>;
     app[route.method.toLowerCase() as 'get' | 'post' | 'put' | 'delete'](
@@ -59,7 +61,7 @@ export function mountRoutes(app: Express, handlers: Handlers, identify: Identify
         // Another site's form cannot send JSON without asking first, and it is never told yes.
         if (route.method !== 'GET' && request.headers['sec-fetch-site'] === 'cross-site')
           throw new RequestError({ code: 'not-allowed' });
-        const body = await readBody(name, request.body);
+        const body = await readBody(name, request.body, fields());
         response.json(await handle({ body, id: numberIn(request), person, request, response }));
       },
     );

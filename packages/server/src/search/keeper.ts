@@ -1,7 +1,9 @@
 import type { Sequelize } from 'sequelize';
+import { FieldRegistry } from '@larder/core/fields';
 import type { SearchIndex } from '@larder/core/search';
 import { assetsAfter, assetsById, assetsOfStorage, searchDocument } from '../store/assets';
 import { feedAfter, headRevision } from '../store/change-feed';
+import { shopFields } from '../store/shop-fields';
 
 const BATCH = 2000;
 const FEED_BATCH = 5000;
@@ -18,6 +20,7 @@ export class IndexKeeper {
   /** Reads the whole library. What changes meanwhile is caught up from the revision noted before. */
   async build(): Promise<void> {
     const revision = await headRevision(this.db);
+    await this.readFields();
     for (let last = 0; ;) {
       const assets = await assetsAfter(this.db, last, BATCH);
       if (assets.length === 0) break;
@@ -32,12 +35,17 @@ export class IndexKeeper {
   async catchUp(): Promise<boolean> {
     const rows = await feedAfter(this.db, this.revision, FEED_BATCH);
     if (rows.length === 0) return false;
+    if (rows.some((row) => row.entity === 'field')) await this.readFields();
     const ids = [...new Set(rows.filter((row) => row.entity === 'asset').map((row) => row.entityId))];
     for (let start = 0; start < ids.length; start += BATCH) await this.reload(ids.slice(start, start + BATCH));
     for (const storageId of new Set(rows.filter((row) => row.entity === 'storage').map((row) => row.entityId)))
       await this.reloadStorage(storageId);
     this.revision = rows.at(-1)?.revision ?? this.revision;
     return true;
+  }
+
+  private async readFields(): Promise<void> {
+    this.index.setFields(new FieldRegistry(await shopFields(this.db)));
   }
 
   private async reload(ids: readonly number[]): Promise<void> {

@@ -1,13 +1,6 @@
 import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
-import {
-  keptValue,
-  sameValue,
-  SETTABLE_FIELDS,
-  type AssetEdit,
-  type FieldChanges,
-  type SettableFieldId,
-} from '@larder/core/fields';
-import { isOwnField, partChanges, type FieldConflict, type OwnFieldId, type Written } from '@larder/contract';
+import { keptValue, sameValue, type AssetEdit, type FieldChanges, type SettableFieldId } from '@larder/core/fields';
+import { OWN_FIELDS, partChanges, type FieldConflict, type OwnFieldId, type Written } from '@larder/contract';
 import { write, type Writing } from './change-feed';
 import { fromJson, select } from './database';
 import { notFound, refused, RequestError } from './errors';
@@ -25,13 +18,11 @@ type LockedRow = Record<OwnFieldId, string | null> & {
   readonly logged: unknown;
 };
 
-const OWN = SETTABLE_FIELDS.map(({ id }) => id).filter(isOwnField);
-
 /** The rows to be changed, locked in one order so that two edits of the same assets wait instead of deadlocking. */
 async function lock(db: Sequelize, ids: readonly number[], transaction: Transaction): Promise<Locked[]> {
   const rows = await select<LockedRow>(
     db,
-    `SELECT id, name, logged, ${OWN.join(', ')} FROM asset WHERE id IN (:ids) ORDER BY id FOR UPDATE`,
+    `SELECT id, name, logged, ${OWN_FIELDS.join(', ')} FROM asset WHERE id IN (:ids) ORDER BY id FOR UPDATE`,
     { ids },
     transaction,
   );
@@ -207,8 +198,9 @@ export async function undoEdit(db: Sequelize, personId: number, group: string): 
     const conflicted: FieldConflict[] = [];
     for (const { entityId, after } of entries) {
       const row = byId.get(entityId);
-      for (const { id: field } of SETTABLE_FIELDS)
-        if (row && field in after && !sameValue(row.values[field], after[field]))
+      const { tags: _tags, ...set } = after;
+      for (const field of fieldsOf(set))
+        if (row && !sameValue(row.values[field], after[field]))
           conflicted.push({
             ...{ assetId: row.id, name: row.name, field },
             ...{ by: null, theirs: keptValue(row.values[field]) },

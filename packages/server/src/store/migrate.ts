@@ -4,11 +4,12 @@ import { libraryMigration } from './migrations/001-library';
 import { shelfMigration } from './migrations/002-shelf';
 import { ingestMigration } from './migrations/003-ingest';
 import { loggingMigration } from './migrations/004-logging';
+import { shopFieldsMigration } from './migrations/005-shop-fields';
 
 /** Brings the database to the shape this version needs; does nothing when it has it. Gives the names of what was carried out. */
 export async function migrate(db: Sequelize): Promise<string[]> {
   const umzug = new Umzug({
-    migrations: [libraryMigration, shelfMigration, ingestMigration, loggingMigration],
+    migrations: [libraryMigration, shelfMigration, ingestMigration, loggingMigration, shopFieldsMigration],
     context: db,
     storage: new SequelizeStorage({ sequelize: db, tableName: 'migration', timestamps: false }),
     logger: undefined,

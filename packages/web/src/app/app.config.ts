@@ -13,12 +13,13 @@ import * as libraryEffects from './library/state/library.effects';
 import { libraryFeature } from './library/state/library.reducer';
 import { projects } from './projects/state';
 import { followStringOut$, openStringOut$, saveStringOut$, stringOutFeature } from './projects/string-out.state';
+import { shopFields } from './shared/fields';
 import { sessionFeature } from './shared/session';
 import * as shelfEffects from './storage/shelf.effects';
 import { shelfFeature } from './storage/shelf.state';
 import { storages } from './storage/state';
 
-const slices = [bins, front, handBins, jobs, presets, projects, storages, watches];
+const slices = [bins, front, handBins, jobs, presets, projects, shopFields, storages, watches];
 
 /** The state of every section, and what happens around it. */
 export const stateProviders = [

@@ -87,6 +87,11 @@ export const routes: Routes = [
         loadComponent: async () => (await import('./settings/settings')).SettingsPage,
       },
       {
+        path: 'words',
+        title: 'Fields and tags · Neat Larder',
+        loadComponent: async () => (await import('./words/words')).Words,
+      },
+      {
         path: '**',
         title: 'Not found · Neat Larder',
         loadComponent: async () => (await import('./frame/not-found')).NotFound,

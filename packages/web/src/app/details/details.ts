@@ -12,20 +12,16 @@ import {
 import { Store } from '@ngrx/store';
 import { firstValueFrom } from 'rxjs';
 import {
-  FIELD_GROUPS,
-  fieldNamed,
-  GROUP_LABELS,
-  SETTABLE_FIELDS,
   valueText,
   VERDICTS,
   type FieldChanges,
-  type FieldGroup,
   type SettableFieldId,
   type SetValue,
   type Verdict,
 } from '@larder/core/fields';
 import { fieldValues, type Asset, type Change } from '@larder/contract';
 import { Api } from '../shared/api';
+import { Fields } from '../shared/fields';
 import { callOf, counted, formatMoment } from '../shared/format';
 import { Icon } from '../shared/icon';
 import { VERDICT_LABELS } from '../shared/icons';
@@ -43,6 +39,8 @@ import { FieldEdit, type FieldSaved, type Shared } from './field-edit';
 import { BinDialog } from '../bins/bin-dialog';
 import { Places } from './places';
 import { TagField } from './tag-field';
+
+const NOTHING_SAID: Shared<SetValue> = { same: true, value: null };
 
 export function sharedValue<From, T extends SetValue>(all: readonly From[], read: (one: From) => T): Shared<T> {
   const first = all[0];
@@ -77,26 +75,32 @@ export class Details {
   protected readonly verdictLabels = VERDICT_LABELS;
   protected readonly counted = counted;
 
-  protected readonly labelOf = (field: string): string => fieldNamed(field)?.label ?? field;
+  private readonly fields = inject(Fields);
+  protected readonly labelOf = (field: string): string => this.fields.registry().labelOf(field);
   private readonly values = computed(() => this.assets().map(fieldValues));
   private readonly shared = computed(
     () =>
       Object.fromEntries(
-        SETTABLE_FIELDS.map(({ id }) => [id, sharedValue(this.values(), (values) => values[id] ?? null)]),
+        this.fields
+          .registry()
+          .settable.map(({ id }) => [id, sharedValue(this.values(), (values) => values[id] ?? null)]),
       ) as Record<SettableFieldId, Shared<SetValue>>,
   );
   /** The fields that are filled in here, by their groups; verdict and tags have controls of their own. */
   protected readonly groups = computed(() =>
-    FIELD_GROUPS.map((group) => {
-      const fields = SETTABLE_FIELDS.filter((field) => field.group === group && field.id !== 'verdict').map(
-        (field) => ({
-          field,
-          said: this.shared()[field.id],
-        }),
-      );
-      const filled = fields.filter(({ said }) => !said.same || said.value !== null).length;
-      return { group, label: GROUP_LABELS[group], fields, filled, open: !this.settings.folded().includes(group) };
-    }).filter(({ fields }) => fields.length > 0),
+    this.fields
+      .registry()
+      .groups.map(({ id: group, label }) => {
+        const fields = this.fields
+          .registry()
+          .settable.filter((field) => field.group === group && field.id !== 'verdict')
+          .map((field) => ({ field, said: this.shared()[field.id] ?? NOTHING_SAID }))
+          // A retired field is shown where something was said in it, and nowhere else.
+          .filter(({ field, said }) => !field.retired || !said.same || said.value !== null);
+        const filled = fields.filter(({ said }) => !said.same || said.value !== null).length;
+        return { group, label, fields, filled, open: !this.settings.folded().includes(group) };
+      })
+      .filter(({ fields }) => fields.length > 0),
   );
   /** Tags that all have, and those that only some have. */
   protected readonly tags = computed(() => {
@@ -149,7 +153,7 @@ export class Details {
     document.getElementById(id)?.focus();
   }
 
-  protected fold(group: FieldGroup): void {
+  protected fold(group: string): void {
     this.settings.folded.update((folded) =>
       folded.includes(group) ? folded.filter((each) => each !== group) : [...folded, group],
     );
@@ -207,7 +211,7 @@ export class Details {
   protected putBack({ before, after }: Change): void {
     const tags = (side: Change['before']): string[] => (Array.isArray(side['tags']) ? (side['tags'] as string[]) : []);
     const set = Object.fromEntries(
-      SETTABLE_FIELDS.filter(({ id }) => id in before).map(({ id }) => [id, before[id]]),
+      Object.entries(before).filter(([id]) => this.fields.registry().settable.some((field) => field.id === id)),
     ) as FieldChanges;
     this.edit(
       {

@@ -3,6 +3,7 @@ import {
   Component,
   computed,
   effect,
+  inject,
   type ElementRef,
   input,
   output,
@@ -12,13 +13,14 @@ import {
 } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import {
-  fieldChangesSchema,
   typedValue,
   valueText,
   type Field,
+  type FieldType,
   type SettableFieldId,
   type SetValue,
 } from '@larder/core/fields';
+import { Fields } from '../shared/fields';
 
 /** What several assets say in a field: the same, or not. */
 export type Shared<T> = { readonly same: true; readonly value: T } | { readonly same: false };
@@ -30,6 +32,12 @@ export interface FieldSaved {
   readonly seen: number;
 }
 
+const HINTS: Partial<Record<FieldType, string>> = {
+  names: 'names, with commas between',
+  dateMs: '2026-05-12',
+  timecode: '10:00:00:00',
+  url: 'https://',
+};
 const MIXED = 'Different values';
 
 /** One field of what is selected, to be read and said anew. It is saved when it is left. */
@@ -37,9 +45,17 @@ const MIXED = 'Different values';
   selector: 'nl-field',
   imports: [FormsModule],
   template: `
-    <label class="form-label" [for]="id()" [title]="field().help">{{ field().label }}</label>
+    <label class="form-label" [for]="id()" [title]="field().help"
+      >{{ field().label }}
+      @if (field().unit; as unit) {
+        <span class="muted">({{ unit }})</span>
+      }
+      @if (address(); as link) {
+        <a [href]="link" target="_blank" rel="noopener noreferrer">open</a>
+      }
+    </label>
     @switch (field().type) {
-      @case ('choice') {
+      @case (listed() ? field().type : null) {
         <select
           [id]="id()"
           class="form-select form-select-sm"
@@ -55,6 +71,25 @@ const MIXED = 'Different values';
             <option [value]="choice">{{ choice }}</option>
           }
         </select>
+      }
+      @case ('choices') {
+        <div class="choices" role="group" [id]="id()" [attr.aria-label]="field().label">
+          @for (choice of field().choices; track choice) {
+            <button
+              type="button"
+              class="btn btn-plain btn-sm"
+              [class.active]="has(choice)"
+              [attr.aria-pressed]="has(choice)"
+              [disabled]="disabled()"
+              (click)="flip(choice)"
+            >
+              {{ choice }}
+            </button>
+          }
+          @if (!said().same) {
+            <span class="muted">{{ mixed }}</span>
+          }
+        </div>
       }
       @case ('longText') {
         <textarea
@@ -77,7 +112,7 @@ const MIXED = 'Different values';
           [id]="id()"
           class="form-control form-control-sm"
           #box
-          [attr.inputmode]="field().type === 'number' ? 'numeric' : null"
+          [attr.inputmode]="field().type === 'number' ? 'decimal' : null"
           [value]="text()"
           [placeholder]="hint()"
           [disabled]="disabled()"
@@ -94,6 +129,15 @@ const MIXED = 'Different values';
       <div class="invalid-feedback d-block" role="alert">{{ words }}</div>
     }
   `,
+  styles: `
+    .choices {
+      display: flex;
+      flex-wrap: wrap;
+      gap: 4px;
+      max-height: 132px;
+      overflow: auto;
+    }
+  `,
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class FieldEdit {
@@ -106,10 +150,12 @@ export class FieldEdit {
   readonly of = input.required<readonly number[]>();
   readonly saved = output<FieldSaved>();
   private readonly box = viewChild<ElementRef<HTMLInputElement | HTMLTextAreaElement>>('box');
+  private readonly fields = inject(Fields);
   protected readonly mixed = MIXED;
   /** No value of any field. */
   protected readonly differing = '\n';
   protected readonly id = computed(() => `field-${this.field().id}`);
+  protected readonly listed = computed(() => this.field().type === 'choice' || this.field().type === 'yesNo');
   protected readonly issue = signal<string | null>(null);
   /**
    * What the field held when it got the focus, and the revision the person was looking at. What is under the fingers is not changed
@@ -118,11 +164,9 @@ export class FieldEdit {
   private readonly typing = signal<{ readonly held: string; readonly seen: number } | null>(null);
   protected readonly text = computed(() => {
     const [typing, said] = [this.typing(), this.said()];
-    return typing ? typing.held : said.same ? valueText(said.value) : '';
+    return typing ? typing.held : said.same ? valueText(said.value, this.field().type) : '';
   });
-  protected readonly hint = computed(() =>
-    !this.said().same ? MIXED : this.field().type === 'names' ? 'names, with commas between' : '',
-  );
+  protected readonly hint = computed(() => (this.said().same ? (HINTS[this.field().type] ?? '') : MIXED));
 
   constructor() {
     effect(() => {
@@ -135,6 +179,31 @@ export class FieldEdit {
         if (element) element.value = this.text();
       });
     });
+  }
+
+  /** Where a web address leads; only such as its schema lets through are followed. */
+  protected readonly address = computed(() => {
+    const said = this.said();
+    return this.field().type === 'url' && said.same && typeof said.value === 'string' && /^https?:/.test(said.value)
+      ? said.value
+      : null;
+  });
+
+  private chosen(): readonly string[] {
+    const said = this.said();
+    return said.same && said.value !== null && typeof said.value === 'object' ? said.value : [];
+  }
+
+  protected has(choice: string): boolean {
+    return this.chosen().includes(choice);
+  }
+
+  /** Says a choice or takes it back; kept in the order of the list. */
+  protected flip(choice: string): void {
+    const chosen = this.chosen();
+    const { id, choices = [] } = this.field();
+    const value = choices.filter((each) => chosen.includes(each) !== (each === choice));
+    this.saved.emit({ field: id, value: value.length > 0 ? value : null, seen: this.revision() });
   }
 
   protected begin(): void {
@@ -154,7 +223,7 @@ export class FieldEdit {
     const { id } = this.field();
     const value = typedValue(this.field(), text);
     try {
-      fieldChangesSchema.validateSync({ [id]: value }, { strict: true });
+      this.fields.registry().changes.validateSync({ [id]: value }, { strict: true });
       this.saved.emit({ field: id, value, seen });
     } catch (error) {
       // What was typed stays in the field, with what is wrong with it below.

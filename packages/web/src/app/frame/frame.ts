@@ -8,6 +8,7 @@ import { Details } from '../details/details';
 import { libraryActions } from '../library/state/library.actions';
 import { Api } from '../shared/api';
 import { LiveEvents } from '../shared/events';
+import { shopFields } from '../shared/fields';
 import { Icon } from '../shared/icon';
 import type { IconName } from '../shared/icons';
 import { Keys } from '../shared/keys';
@@ -76,6 +77,7 @@ export class Frame {
   protected readonly hasDetails = computed(() => WITH_DETAILS.test(this.url()));
 
   constructor() {
+    this.store.dispatch(shopFields.wanted());
     const keys = inject(Keys);
     keys.on('keys', () => this.sheet.open());
     keys.on('details', () => this.settings.details.update((open) => !open));

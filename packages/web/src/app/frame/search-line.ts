@@ -12,6 +12,7 @@ import { toSignal } from '@angular/core/rxjs-interop';
 import { NavigationEnd, Router } from '@angular/router';
 import { filter, map, startWith } from 'rxjs';
 import { parseQuery } from '@larder/core/query';
+import { Fields } from '../shared/fields';
 import { Icon } from '../shared/icon';
 import { Keys } from '../shared/keys';
 
@@ -128,6 +129,7 @@ import { Keys } from '../shared/keys';
 })
 export class SearchLine {
   private readonly router = inject(Router);
+  private readonly fields = inject(Fields);
   private readonly field = viewChild.required<ElementRef<HTMLInputElement>>('field');
   protected readonly focused = signal(false);
   private readonly fromAddress = toSignal(
@@ -148,7 +150,7 @@ export class SearchLine {
 
   protected readonly issue = computed(() => {
     const text = this.text();
-    const issue = parseQuery(text).issues[0];
+    const issue = parseQuery(text, this.fields.registry()).issues[0];
     return issue
       ? {
           before: text.slice(0, issue.at),

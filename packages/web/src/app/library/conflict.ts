@@ -1,8 +1,9 @@
 import { ChangeDetectionStrategy, Component, inject, Injectable, signal } from '@angular/core';
 import { NgbActiveModal, NgbModal } from '@ng-bootstrap/ng-bootstrap';
 import { ask } from '../shared/ask';
+import { Fields } from '../shared/fields';
 import type { FieldConflict } from '@larder/contract';
-import { fieldNamed, valueText, type FieldChanges } from '@larder/core/fields';
+import { valueText, type FieldChanges, type SetValue } from '@larder/core/fields';
 
 /** Two people changed the same field: shows both, and asks which is to stand. */
 @Component({
@@ -29,10 +30,10 @@ import { fieldNamed, valueText, type FieldChanges } from '@larder/core/fields';
               <td>{{ conflict.name }}</td>
               <td>{{ label(conflict.field) }}</td>
               <td>
-                {{ text(conflict.theirs) || 'empty' }}
+                {{ text(conflict.field, conflict.theirs) || 'empty' }}
                 <div class="muted small">{{ conflict.by ?? 'somebody' }}</div>
               </td>
-              <td>{{ text(mine()[conflict.field]) || 'empty' }}</td>
+              <td>{{ text(conflict.field, mine()[conflict.field]) || 'empty' }}</td>
             </tr>
           }
         </tbody>
@@ -51,9 +52,11 @@ import { fieldNamed, valueText, type FieldChanges } from '@larder/core/fields';
 class Conflict {
   protected readonly modal = inject(NgbActiveModal);
   readonly conflicts = signal<readonly FieldConflict[]>([]);
+  private readonly fields = inject(Fields);
   readonly mine = signal<FieldChanges>({});
-  protected readonly text = valueText;
-  protected readonly label = (field: string): string => fieldNamed(field)?.label ?? field;
+  protected readonly text = (field: string, value: SetValue | undefined): string =>
+    valueText(value, this.fields.registry().byId(field)?.type);
+  protected readonly label = (field: string): string => this.fields.registry().labelOf(field);
 }
 
 @Injectable({ providedIn: 'root' })

@@ -1,23 +1,24 @@
-import { FIELDS } from '@larder/core/fields';
+import { BUILT_IN, FIELDS } from '@larder/core/fields';
 import { asset } from '../../../test/assets';
 import { LibraryServer } from '../../../test/library';
 import { Screen, until } from '../../../test/screen';
-import { PLACES_AT_FIRST, placesOf } from '../shared/ledger-places';
+import { placesAtFirst, placesOf } from '../shared/ledger-places';
 
 describe('where the ledger’s columns are', () => {
   const at = (colId: string, shown = true) => ({ colId, shown, width: 50, pinned: false });
 
   it('every field has one column, and the first frame’s timecode has one', () => {
-    const ids = PLACES_AT_FIRST.map(({ colId }) => colId);
+    const ids = placesAtFirst(BUILT_IN).map(({ colId }) => colId);
     expect(new Set(ids).size).toBe(ids.length);
     expect([...ids].sort()).toEqual([...FIELDS.map(({ id }) => id), 'start'].sort());
   });
   it('what was arranged comes first in its order, and new columns after it', () => {
-    const places = placesOf([at('people'), at('name', false)]);
+    const places = placesOf([at('people'), at('name', false)], BUILT_IN);
     expect(places.slice(0, 2)).toEqual([at('people'), at('name', false)]);
-    expect(places).toHaveLength(PLACES_AT_FIRST.length);
+    expect(places).toHaveLength(placesAtFirst(BUILT_IN).length);
   });
-  it('columns that there are no more are left out', () => expect(placesOf([at('smell')])).toEqual(PLACES_AT_FIRST));
+  it('columns that there are no more are left out', () =>
+    expect(placesOf([at('smell')], BUILT_IN)).toEqual(placesAtFirst(BUILT_IN)));
 });
 
 describe('choosing columns', () => {
@@ -30,7 +31,7 @@ describe('choosing columns', () => {
     expect(screen.all('nl-ledger-columns')).toEqual([]);
     await screen.press('v');
     const box = (id: string) => screen.one<HTMLInputElement>(`[data-column="${id}"]`);
-    await until('the columns', () => screen.all('[data-column]').length === PLACES_AT_FIRST.length);
+    await until('the columns', () => screen.all('[data-column]').length === placesAtFirst(BUILT_IN).length);
     expect([box('title').checked, box('people').checked, box('name').disabled]).toEqual([true, false, true]);
     box('people').click();
     await until('it to be kept', () => (localStorage.getItem('neat-larder.settings') ?? '').includes('people'));
@@ -38,7 +39,7 @@ describe('choosing columns', () => {
       columns: { colId: string; shown: boolean }[];
     };
     expect(kept.columns.find(({ colId }) => colId === 'people')?.shown).toBe(true);
-    expect(kept.columns.map(({ colId }) => colId)).toEqual(PLACES_AT_FIRST.map(({ colId }) => colId));
+    expect(kept.columns.map(({ colId }) => colId)).toEqual(placesAtFirst(BUILT_IN).map(({ colId }) => colId));
     await screen.click('nl-ledger-columns button', 'As at first');
     await until('it to be gone', () => !box('people').checked);
   });

@@ -1,14 +1,17 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import { NgbDropdown, NgbDropdownMenu, NgbDropdownToggle } from '@ng-bootstrap/ng-bootstrap';
-import { FIELD_GROUPS, FIELDS, GROUP_LABELS, type Field } from '@larder/core/fields';
+import type { Field } from '@larder/core/fields';
+import { Fields } from '../shared/fields';
 import { Icon } from '../shared/icon';
 import { Settings } from '../shared/settings';
 import { placesOf, START_COLUMN } from '../shared/ledger-places';
 
-const COLUMNS: readonly Pick<Field, 'id' | 'label' | 'group' | 'help'>[] = [
-  ...FIELDS,
-  { id: START_COLUMN, label: 'Start', group: 'picture', help: 'The timecode of its first frame.' },
-];
+const START: Pick<Field, 'id' | 'label' | 'group' | 'help'> = {
+  id: START_COLUMN,
+  label: 'Start',
+  group: 'picture',
+  help: 'The timecode of its first frame.',
+};
 
 /** Which columns the ledger shows, by the groups of their fields. */
 @Component({
@@ -71,14 +74,17 @@ const COLUMNS: readonly Pick<Field, 'id' | 'label' | 'group' | 'help'>[] = [
 })
 export class LedgerColumns {
   protected readonly settings = inject(Settings);
-  private readonly places = computed(() => placesOf(this.settings.columns()));
+  private readonly fields = inject(Fields);
+  private readonly places = computed(() => placesOf(this.settings.columns(), this.fields.registry()));
   protected readonly groups = computed(() =>
-    FIELD_GROUPS.map((group) => ({
-      label: GROUP_LABELS[group],
-      columns: COLUMNS.filter((column) => column.group === group).map((column) => ({
-        ...column,
-        shown: this.places().some(({ colId, shown }) => shown && colId === column.id),
-      })),
+    this.fields.registry().groups.map(({ id, label }) => ({
+      label,
+      columns: [...this.fields.registry().all.filter(({ retired }) => !retired), START]
+        .filter((column) => column.group === id)
+        .map((column) => ({
+          ...column,
+          shown: this.places().some(({ colId, shown }) => shown && colId === column.id),
+        })),
     })),
   );
 

@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, effect, inject, input, output, untracked } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, output, untracked } from '@angular/core';
 import { toObservable } from '@angular/core/rxjs-interop';
 import { AgGridAngular } from 'ag-grid-angular';
 import {
@@ -24,14 +24,15 @@ import {
   type SortChangedEvent,
 } from 'ag-grid-community';
 import { filter, firstValueFrom } from 'rxjs';
-import { fieldById, valueText, type FieldId, type FieldValues } from '@larder/core/fields';
+import { valueText, type FieldId, type FieldRegistry, type FieldValues } from '@larder/core/fields';
 import type { SortOrder } from '@larder/core/search';
 import { fieldValues, type Asset } from '@larder/contract';
 import { durationOf, formatBytes, formatDay, formatMoment, startOf } from '../shared/format';
 import { KIND_LABELS, STATE_LABELS, VERDICT_LABELS } from '../shared/icons';
+import { Fields } from '../shared/fields';
 import { Keys } from '../shared/keys';
 import { Settings } from '../shared/settings';
-import { PLACES_AT_FIRST, placesOf, START_COLUMN, type ColumnPlace } from '../shared/ledger-places';
+import { placesAtFirst, placesOf, START_COLUMN, type ColumnPlace } from '../shared/ledger-places';
 import type { SelectMode } from './state/library.actions';
 
 ModuleRegistry.registerModules([
@@ -86,12 +87,12 @@ function valuesOf(asset: Asset): FieldValues {
   return values;
 }
 
-function column({ colId }: ColumnPlace): ColDef<Asset> {
-  const field = colId as FieldId;
-  const text = WORDS[colId] ?? ((asset: Asset) => valueText(valuesOf(asset)[field]));
+function column({ colId }: ColumnPlace, fields: FieldRegistry): ColDef<Asset> {
+  const field = fields.byId(colId);
+  const text = WORDS[colId] ?? ((asset: Asset) => valueText(valuesOf(asset)[colId as FieldId], field?.type));
   return {
     colId,
-    headerName: colId === START_COLUMN ? 'Start' : fieldById(field).label,
+    headerName: colId === START_COLUMN ? 'Start' : fields.labelOf(colId),
     sortable: colId !== START_COLUMN,
     ...(MONO.has(colId) ? { cellClass: 'mono' } : {}),
     valueGetter: ({ data }) => (data ? text(data) : ''),
@@ -115,7 +116,7 @@ const stateOf = ({ colId, shown, width, pinned }: ColumnPlace): ColumnState => (
     class="grid"
     [theme]="theme"
     rowModelType="infinite"
-    [columnDefs]="columns"
+    [columnDefs]="columns()"
     [defaultColDef]="defaults"
     [cacheBlockSize]="block"
     [maxBlocksInCache]="20"
@@ -149,7 +150,11 @@ export class Ledger {
 
   protected readonly theme = THEME;
   private readonly settings = inject(Settings);
-  protected readonly columns = PLACES_AT_FIRST.map(column);
+  private readonly fields = inject(Fields);
+  protected readonly columns = computed(() => {
+    const registry = this.fields.registry();
+    return placesAtFirst(registry).map((place) => column(place, registry));
+  });
   protected readonly block = BLOCK;
   // Sorting is the server's: the grid only says by what.
   protected readonly defaults: ColDef<Asset> = { sortable: true, resizable: true, comparator: () => 0 };
@@ -173,6 +178,7 @@ export class Ledger {
     });
     effect(() => {
       this.settings.columns();
+      this.columns();
       untracked(() => this.arrange());
     });
     effect(() => {
@@ -198,7 +204,10 @@ export class Ledger {
   }
 
   private arrange(): void {
-    this.api?.applyColumnState({ state: placesOf(this.settings.columns()).map(stateOf), applyOrder: true });
+    this.api?.applyColumnState({
+      state: placesOf(this.settings.columns(), this.fields.registry()).map(stateOf),
+      applyOrder: true,
+    });
   }
 
   /** Keeps how somebody has arranged the columns with the mouse. */

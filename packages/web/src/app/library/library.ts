@@ -3,11 +3,12 @@ import { Router } from '@angular/router';
 import { Store } from '@ngrx/store';
 import type { SortOrder } from '@larder/core/search';
 import type { FieldId } from '@larder/core/fields';
-import { wordQueryIssue } from '@larder/core/query';
+import { parseQuery, wordQueryIssue } from '@larder/core/query';
 import type { Asset } from '@larder/contract';
 import { binActions } from '../bins/state';
 import { NameDialog } from '../shared/name-dialog';
 import { counted, formatCount } from '../shared/format';
+import { Fields } from '../shared/fields';
 import { Icon } from '../shared/icon';
 import { Keys } from '../shared/keys';
 import { mayOffer, sessionFeature } from '../shared/session';
@@ -80,7 +81,19 @@ export class Library {
   );
 
   constructor() {
-    effect(() => this.store.dispatch(libraryActions.queryChanged({ query: this.query() })));
+    const fields = inject(Fields);
+    let asked: string | null = null;
+    effect(() => {
+      const query = this.query();
+      const { issues } = parseQuery(query, fields.registry());
+      // A name may be one of the shop's fields, which are on their way.
+      if (issues.length > 0 && !fields.known()) return;
+      // Fields that become known change nothing of a question that was asked already.
+      const asking = JSON.stringify([query, issues]);
+      if (asking === asked) return;
+      asked = asking;
+      this.store.dispatch(libraryActions.queryChanged({ query, issues }));
+    });
     const keys = inject(Keys);
     keys.on('list.all', () => this.store.dispatch(libraryActions.selectAll()));
     keys.on('list.view', () => this.settings.view.update((view) => (view === 'sheet' ? 'ledger' : 'sheet')));

@@ -1,7 +1,9 @@
-import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
-import { FIELDS, type Field } from '@larder/core/fields';
+import type { FieldId } from '@larder/core/fields';
 import { KeySheet } from '../frame/key-sheet';
+import { Fields } from '../shared/fields';
 import { Icon } from '../shared/icon';
 import { sessionFeature } from '../shared/session';
 import { Settings, THEMES } from '../shared/settings';
@@ -11,7 +13,7 @@ import { Volumes } from './volumes';
 /** How this window looks, who one is here, and the words of the search language. */
 @Component({
   selector: 'nl-settings',
-  imports: [Icon, JobLimits, Volumes],
+  imports: [Icon, JobLimits, RouterLink, Volumes],
   template: `
     <div class="page">
       <div class="page-head"><h1 class="plate">Settings</h1></div>
@@ -42,6 +44,7 @@ import { Volumes } from './volumes';
       <nl-job-limits />
       <div class="card-paper part">
         <h2>Fields to search by</h2>
+        <p><a routerLink="/words">Fields of your own, and tags</a> are kept on a page of their own.</p>
         <p class="muted">
           Write <span class="mono">field:value</span>; with <span class="mono">has:</span> or
           <span class="mono">no:</span> before a field, whether it says anything. Plain words look in the fields marked
@@ -56,9 +59,9 @@ import { Volumes } from './volumes';
             </tr>
           </thead>
           <tbody>
-            @for (field of fields; track field.id) {
+            @for (field of fields(); track field.id) {
               <tr>
-                <td class="mono">{{ field.id }}:{{ field.plain ? ' •' : '' }}</td>
+                <td class="mono">{{ nameOf(field.id) }}:{{ field.plain ? ' •' : '' }}</td>
                 <td>{{ field.label }}</td>
                 <td>
                   {{ field.help }}
@@ -94,5 +97,7 @@ export class SettingsPage {
   protected readonly keys = inject(KeySheet);
   protected readonly person = inject(Store).selectSignal(sessionFeature.selectPerson);
   protected readonly themes = THEMES;
-  protected readonly fields: readonly Field[] = FIELDS;
+  private readonly known = inject(Fields);
+  protected readonly fields = computed(() => this.known.registry().all);
+  protected readonly nameOf = (id: FieldId): string => this.known.registry().nameOf(id);
 }

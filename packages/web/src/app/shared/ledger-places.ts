@@ -1,4 +1,4 @@
-import { FIELDS, type Field } from '@larder/core/fields';
+import type { FieldRegistry } from '@larder/core/fields';
 
 /** How one of the ledger's columns is arranged. */
 export interface ColumnPlace {
@@ -34,15 +34,16 @@ const AT_FIRST: Readonly<Record<string, number>> = {
 const WIDTH = 130;
 
 /** All columns as they are at first: the usual ones, then every other field, hidden. */
-export const PLACES_AT_FIRST: readonly ColumnPlace[] = [
+export const placesAtFirst = ({ all }: FieldRegistry): readonly ColumnPlace[] => [
   ...Object.entries(AT_FIRST).map(([colId, width]) => ({ colId, width, shown: true, pinned: colId === 'name' })),
-  ...(FIELDS as readonly Field[])
-    .filter(({ id }) => !(id in AT_FIRST))
+  ...all
+    .filter(({ id, retired }) => !(id in AT_FIRST) && !retired)
     .map(({ id }) => ({ colId: id, width: WIDTH, shown: false, pinned: false })),
 ];
 
 /** All columns as they were arranged. What was kept may know columns that are gone, and not know new ones. */
-export function placesOf(kept: readonly ColumnPlace[]): readonly ColumnPlace[] {
-  const known = kept.filter(({ colId }) => PLACES_AT_FIRST.some((place) => place.colId === colId));
-  return [...known, ...PLACES_AT_FIRST.filter(({ colId }) => !known.some((place) => place.colId === colId))];
+export function placesOf(kept: readonly ColumnPlace[], fields: FieldRegistry): readonly ColumnPlace[] {
+  const first = placesAtFirst(fields);
+  const known = kept.filter(({ colId }) => first.some((place) => place.colId === colId));
+  return [...known, ...first.filter(({ colId }) => !known.some((place) => place.colId === colId))];
 }

@@ -1,5 +1,6 @@
 import { createActionGroup, emptyProps, props } from '@ngrx/store';
 import type { FieldChanges } from '@larder/core/fields';
+import type { QueryIssue } from '@larder/core/query';
 import type { SortOrder } from '@larder/core/search';
 import type { Asset } from '@larder/contract';
 import type { Failure } from '../../shared/api';
@@ -17,7 +18,7 @@ export const libraryActions = createActionGroup({
   source: 'Library',
   events: {
     /** A search is written or a bin opened; the list begins anew. */
-    'Query changed': props<{ query: string }>(),
+    'Query changed': props<{ query: string; issues: readonly QueryIssue[] }>(),
     'Sort changed': props<{ sort: SortOrder }>(),
     /** The screen shows these places of the list. */
     'Window needed': props<{ start: number; end: number }>(),

@@ -1,7 +1,7 @@
 import { createEntityAdapter, type EntityState } from '@ngrx/entity';
 import { createFeature, createReducer, createSelector, on } from '@ngrx/store';
 import { fold, keptValue } from '@larder/core/fields';
-import { parseQuery, type QueryIssue } from '@larder/core/query';
+import type { QueryIssue } from '@larder/core/query';
 import type { SortOrder } from '@larder/core/search';
 import { partChanges, type Asset } from '@larder/contract';
 import type { Failure } from '../../shared/api';
@@ -122,8 +122,7 @@ export const libraryFeature = createFeature({
   name: 'library',
   reducer: createReducer(
     initial,
-    on(libraryActions.queryChanged, (state, { query }): LibraryState => {
-      const { issues } = parseQuery(query);
+    on(libraryActions.queryChanged, (state, { query, issues }): LibraryState => {
       if (issues.length > 0) return { ...state, query, issues };
       return begin(state, { query, issues: [], selected: [] });
     }),

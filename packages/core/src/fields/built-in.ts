@@ -1,0 +1,394 @@
+/** How a field's value is kept and compared. Numbers carry the unit named here, always as integers where the unit allows. */
+export const FIELD_TYPES = [
+  'text',
+  'longText',
+  'choice',
+  'choices',
+  'yesNo',
+  'tags',
+  'names',
+  'timecode',
+  'url',
+  'durationMs',
+  'bytes',
+  'dateMs',
+  'number',
+] as const;
+export type FieldType = (typeof FIELD_TYPES)[number];
+/** Those that are kept as numbers; all others are words. */
+export const NUMERIC_TYPES = ['durationMs', 'bytes', 'dateMs', 'number'] as const satisfies readonly FieldType[];
+export type NumericType = (typeof NUMERIC_TYPES)[number];
+export const isNumericType = (type: FieldType): type is NumericType =>
+  (NUMERIC_TYPES as readonly FieldType[]).includes(type);
+
+export const KINDS = ['video', 'audio', 'still', 'sequence', 'document', 'unreadable'] as const;
+export type Kind = (typeof KINDS)[number];
+
+/** The camera report's verdict on a take. */
+export const VERDICTS = ['circled', 'hold', 'ng'] as const;
+export type Verdict = (typeof VERDICTS)[number];
+
+/** Where an original stands: `offline` means its storage is not mounted, `missing` that the storage is there and the file is not. */
+export const FILE_STATES = ['online', 'offline', 'missing', 'changed'] as const;
+export type FileState = (typeof FILE_STATES)[number];
+
+/** In the order in which screens show them; the last three hold what the file says of itself. */
+export const FIELD_GROUPS = ['logged', 'slate', 'shot', 'who', 'rights', 'picture', 'sound', 'file'] as const;
+export type FieldGroup = (typeof FIELD_GROUPS)[number];
+export const GROUP_LABELS: Readonly<Record<FieldGroup, string>> = {
+  logged: 'Logged',
+  slate: 'Slate',
+  shot: 'Shot',
+  who: 'People and place',
+  rights: 'Rights and source',
+  picture: 'Picture',
+  sound: 'Sound',
+  file: 'File',
+};
+
+/** How large what matters is in the frame; common practice, no source. */
+export const SHOT_SIZES = [
+  'extreme wide',
+  'wide',
+  'medium wide',
+  'medium',
+  'medium close-up',
+  'close-up',
+  'extreme close-up',
+] as const;
+/** Where the camera looks from; common practice, no source. */
+export const ANGLES = ['eye level', 'low', 'high', 'overhead', 'tilted', 'over the shoulder', 'point of view'] as const;
+export const SETTINGS = ['interior', 'exterior'] as const;
+export const LIGHTS = ['dawn', 'day', 'dusk', 'night'] as const;
+
+export const YES_NO = ['yes', 'no'] as const;
+
+export interface Field {
+  readonly id: string;
+  readonly label: string;
+  readonly type: FieldType;
+  /** One of the groups above, or a title that the shop gave to one of its own. */
+  readonly group: string;
+  /** Other names under which the search language knows the field. */
+  readonly aliases?: readonly string[];
+  /** Plain words of a search look into it. */
+  readonly plain?: true;
+  /** A person may change it. */
+  readonly editable?: true;
+  readonly choices?: readonly string[];
+  /** The smallest and the largest number that it takes. */
+  readonly range?: readonly [least: number, most: number];
+  /** Of a number, such as m or °C. */
+  readonly unit?: string;
+  /** A number with up to three decimals; without it a whole one. */
+  readonly decimals?: true;
+  /** No longer offered. What was said in it is kept and found. */
+  readonly retired?: true;
+  readonly help: string;
+  /** The element of an open metadata standard that carries the same thing. */
+  readonly standard?: {
+    readonly dublinCore?: string;
+    readonly xmp?: string;
+    readonly ixml?: string;
+    readonly ebuCore?: string;
+  };
+}
+
+/** Every field, in the order in which screens show them. Adding one here makes it searchable, sortable and documented. */
+export const FIELDS = [
+  {
+    id: 'title',
+    label: 'Title',
+    type: 'text',
+    group: 'logged',
+    plain: true,
+    editable: true,
+    help: 'What the clip is called by people.',
+    standard: { dublinCore: 'title', xmp: 'dc:title', ebuCore: 'title' },
+  },
+  {
+    id: 'description',
+    label: 'Description',
+    type: 'longText',
+    group: 'logged',
+    plain: true,
+    editable: true,
+    help: 'What is seen and heard.',
+    standard: { dublinCore: 'description', xmp: 'dc:description', ebuCore: 'description' },
+  },
+  {
+    id: 'tag',
+    label: 'Tags',
+    type: 'tags',
+    group: 'logged',
+    aliases: ['tags'],
+    plain: true,
+    editable: true,
+    help: 'Controlled words.',
+    standard: { dublinCore: 'subject', xmp: 'dc:subject' },
+  },
+  {
+    id: 'verdict',
+    label: 'Verdict',
+    type: 'choice',
+    group: 'logged',
+    choices: VERDICTS,
+    editable: true,
+    help: 'Circled, hold or NG, as on the camera report.',
+    standard: { ixml: 'CIRCLED' },
+  },
+  {
+    id: 'rating',
+    label: 'Rating',
+    type: 'number',
+    group: 'logged',
+    editable: true,
+    range: [1, 5],
+    help: 'How good it is, from 1 to 5.',
+    standard: { xmp: 'xmp:Rating' },
+  },
+  {
+    id: 'notes',
+    label: 'Notes',
+    type: 'longText',
+    group: 'logged',
+    aliases: ['note'],
+    plain: true,
+    editable: true,
+    help: 'Remarks for colleagues.',
+    standard: { ixml: 'NOTE' },
+  },
+  { id: 'name', label: 'Name', type: 'text', group: 'file', plain: true, help: 'The name of the file.' },
+  {
+    id: 'kind',
+    label: 'Kind',
+    type: 'choice',
+    group: 'file',
+    choices: KINDS,
+    help: 'Video, audio, still, image sequence, document, or unreadable.',
+    standard: { dublinCore: 'type' },
+  },
+  {
+    id: 'reel',
+    label: 'Reel',
+    type: 'text',
+    group: 'slate',
+    plain: true,
+    editable: true,
+    help: 'The reel, tape or card the clip was recorded on.',
+    standard: { ixml: 'TAPE', xmp: 'xmpDM:tapeName' },
+  },
+  {
+    id: 'scene',
+    label: 'Scene',
+    type: 'text',
+    group: 'slate',
+    plain: true,
+    editable: true,
+    help: 'Scene, as slated.',
+    standard: { ixml: 'SCENE', xmp: 'xmpDM:scene' },
+  },
+  {
+    id: 'take',
+    label: 'Take',
+    type: 'text',
+    group: 'slate',
+    editable: true,
+    help: 'Take, as slated.',
+    standard: { ixml: 'TAKE', xmp: 'xmpDM:takeNumber' },
+  },
+  {
+    id: 'slate',
+    label: 'Slate',
+    type: 'text',
+    group: 'slate',
+    plain: true,
+    editable: true,
+    help: 'The number on the slate, where it is not scene and take.',
+  },
+  {
+    id: 'camera',
+    label: 'Camera',
+    type: 'text',
+    group: 'slate',
+    plain: true,
+    editable: true,
+    help: 'Which camera: its letter or its name.',
+    standard: { xmp: 'xmpDM:cameraLabel' },
+  },
+  {
+    id: 'lens',
+    label: 'Lens',
+    type: 'text',
+    group: 'slate',
+    editable: true,
+    help: 'The lens it was shot with.',
+    standard: { xmp: 'aux:Lens' },
+  },
+  {
+    id: 'soundroll',
+    label: 'Sound roll',
+    type: 'text',
+    group: 'slate',
+    editable: true,
+    help: 'The roll or card that its sound was recorded on.',
+  },
+  {
+    id: 'framing',
+    label: 'Shot size',
+    type: 'choice',
+    group: 'shot',
+    aliases: ['shotsize'],
+    choices: SHOT_SIZES,
+    editable: true,
+    help: 'How large what matters is in the frame.',
+    standard: { xmp: 'xmpDM:shotSize' },
+  },
+  {
+    id: 'angle',
+    label: 'Angle',
+    type: 'choice',
+    group: 'shot',
+    choices: ANGLES,
+    editable: true,
+    help: 'Where the camera looks from.',
+    standard: { xmp: 'xmpDM:cameraAngle' },
+  },
+  {
+    id: 'setting',
+    label: 'Interior or exterior',
+    type: 'choice',
+    group: 'shot',
+    choices: SETTINGS,
+    editable: true,
+    help: 'Indoors or out.',
+  },
+  {
+    id: 'light',
+    label: 'Day or night',
+    type: 'choice',
+    group: 'shot',
+    choices: LIGHTS,
+    editable: true,
+    help: 'The light it plays in.',
+  },
+  {
+    id: 'people',
+    label: 'People',
+    type: 'names',
+    group: 'who',
+    aliases: ['person', 'who'],
+    plain: true,
+    editable: true,
+    help: 'Who is seen or heard.',
+    standard: { xmp: 'Iptc4xmpExt:PersonInImage' },
+  },
+  {
+    id: 'place',
+    label: 'Place',
+    type: 'text',
+    group: 'who',
+    plain: true,
+    editable: true,
+    help: 'Where it was recorded.',
+    standard: { dublinCore: 'coverage' },
+  },
+  {
+    id: 'rights',
+    label: 'Rights',
+    type: 'longText',
+    group: 'rights',
+    editable: true,
+    help: 'Whose it is, and what may be done with it.',
+    standard: { dublinCore: 'rights', xmp: 'dc:rights', ebuCore: 'rights' },
+  },
+  {
+    id: 'source',
+    label: 'Source',
+    type: 'text',
+    group: 'rights',
+    plain: true,
+    editable: true,
+    help: 'Where it came from, such as an archive.',
+    standard: { dublinCore: 'source', xmp: 'dc:source', ebuCore: 'source' },
+  },
+  {
+    id: 'language',
+    label: 'Language',
+    type: 'text',
+    group: 'rights',
+    editable: true,
+    help: 'The language that is spoken.',
+    standard: { dublinCore: 'language', xmp: 'dc:language', ebuCore: 'language' },
+  },
+  {
+    id: 'duration',
+    label: 'Duration',
+    type: 'durationMs',
+    group: 'picture',
+    help: 'Length in time.',
+    standard: { ebuCore: 'duration', xmp: 'xmpDM:duration' },
+  },
+  {
+    id: 'rate',
+    label: 'Rate',
+    type: 'choice',
+    group: 'picture',
+    aliases: ['fps'],
+    help: 'Frames per second, with df for drop-frame.',
+    standard: { xmp: 'xmpDM:videoFrameRate', ebuCore: 'frameRate' },
+  },
+  { id: 'width', label: 'Width', type: 'number', group: 'picture', help: 'Pixels across.' },
+  { id: 'height', label: 'Height', type: 'number', group: 'picture', help: 'Pixels down.' },
+  {
+    id: 'codec',
+    label: 'Codec',
+    type: 'choice',
+    group: 'picture',
+    help: 'How picture or sound is encoded.',
+    standard: { dublinCore: 'format' },
+  },
+  { id: 'channels', label: 'Channels', type: 'number', group: 'sound', help: 'Channels of sound.' },
+  {
+    id: 'shot',
+    label: 'Shot on',
+    type: 'dateMs',
+    group: 'slate',
+    aliases: ['date', 'created'],
+    help: 'When it was recorded, as the file says.',
+    standard: { dublinCore: 'created', xmp: 'xmp:CreateDate' },
+  },
+  {
+    id: 'bin',
+    label: 'Bins',
+    type: 'tags',
+    group: 'logged',
+    aliases: ['in'],
+    help: 'The bins it has been put into, by their paths.',
+  },
+  { id: 'storage', label: 'Storage', type: 'choice', group: 'file', help: 'The storage that holds the original.' },
+  { id: 'path', label: 'Path', type: 'text', group: 'file', help: 'The path of the original within its storage.' },
+  {
+    id: 'state',
+    label: 'State',
+    type: 'choice',
+    group: 'file',
+    aliases: ['is'],
+    choices: FILE_STATES,
+    help: 'Online, offline, missing or changed.',
+  },
+  { id: 'size', label: 'Size', type: 'bytes', group: 'file', help: 'Size of the original.' },
+  { id: 'added', label: 'Added', type: 'dateMs', group: 'file', help: 'When it was catalogued.' },
+] as const satisfies readonly Field[];
+
+export type BuiltInFieldId = (typeof FIELDS)[number]['id'];
+/** A field that the shop defined. */
+export type ShopFieldId = `shop_${string}`;
+export type FieldId = BuiltInFieldId | ShopFieldId;
+export type EditableFieldId = Extract<(typeof FIELDS)[number], { editable: true }>['id'] | ShopFieldId;
+/** Fields that are set as a whole; tags are added and removed one by one. */
+export type SettableFieldId = Exclude<EditableFieldId, 'tag'>;
+
+/** What one asset says in each field; text and choices as strings, tags as a list, all else as numbers in the field's unit. */
+export type FieldValue = string | number | readonly string[];
+export type FieldValues = Partial<Record<FieldId, FieldValue>>;

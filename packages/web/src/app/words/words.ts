@@ -1,0 +1,23 @@
+import { ChangeDetectionStrategy, Component } from '@angular/core';
+import { ShopFields } from './shop-fields';
+
+/** The words of this library: fields and tags, as its people agreed on them. */
+@Component({
+  selector: 'nl-words',
+  imports: [ShopFields],
+  template: `
+    <div class="page">
+      <div class="page-head"><h1 class="plate">Fields and tags</h1></div>
+      <div class="card-paper part"><nl-shop-fields /></div>
+    </div>
+  `,
+  styles: `
+    .part {
+      padding: 14px 18px;
+      margin-bottom: 14px;
+      max-width: 900px;
+    }
+  `,
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class Words {}
