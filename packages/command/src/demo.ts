@@ -3,10 +3,13 @@ import { link, mkdir, readdir, rename, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { disturbShelves, makeDemoMedia, pathOf, piecesOf, readScript, type DemoScript } from '@larder/demo';
 import { FieldRegistry, shopFieldSchema } from '@larder/core/fields';
+import { tagChangeSchema, tagSetSchema } from '@larder/core/tags';
 import {
   addLiveBin,
   addProject,
   addShopField,
+  addTag,
+  addTagSet,
   addStorage,
   addStringOut,
   AssetRow,
@@ -174,6 +177,10 @@ async function logAll(
   manager: number,
   logger: number,
 ): Promise<void> {
+  for (const { tags, ...set } of script.tagSets) {
+    const setId = await addTagSet(db, manager, tagSetSchema.validateSync(set));
+    for (const name of tags) await addTag(db, manager, tagChangeSchema.validateSync({ name, setId }));
+  }
   const assets = new Map((await AssetRow.findAll()).map((asset) => [asset.path, asset]));
   const pathIn = (piece: Parameters<typeof pathOf>[2]) => {
     const whole = piece.type === 'sequence' ? { ...piece, piece: { ...piece.piece, frames: 1 } } : piece;

@@ -10,6 +10,7 @@ export const ENTITIES = [
   'project',
   'string-out',
   'tag',
+  'tag-set',
   'field',
 ] as const;
 export type Entity = (typeof ENTITIES)[number];

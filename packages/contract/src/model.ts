@@ -2,6 +2,7 @@ import type { FieldChanges, FileState, Kind, ShopField, Verdict } from '@larder/
 import type { Alpha } from '@larder/core/ingest';
 import type { EvidenceKind, Likeness, Evidence } from '@larder/core/relink';
 import type { ConformedEvent } from '@larder/core/sequence';
+import type { Pattern } from '@larder/core/tags';
 import type { Gap, KnownState, ShelfCounts, ShelfRow } from '@larder/core/shelf';
 
 /** Milliseconds since 1970 in UTC; every `…Ms` that is a moment is one. */
@@ -121,6 +122,37 @@ export interface Asset {
   /** Why the file could not be read, or what is not right with it. */
   readonly reason: string | null;
   readonly renditions: readonly RenditionKind[];
+}
+
+/** A set of tags of one topic, in the order in which people want to see it. */
+export interface TagSet {
+  readonly id: number;
+  readonly name: string;
+  readonly description: string;
+  /** Chosen by a person; empty for the one that its name gives it. */
+  readonly letter: string;
+  readonly pattern: Pattern;
+}
+
+export interface Tag {
+  readonly id: number;
+  readonly name: string;
+  /** How many assets have it. */
+  readonly uses: number;
+  /** Null for a free tag. */
+  readonly setId: number | null;
+  readonly letter: string;
+  readonly description: string;
+  /** Other words that are read as this tag. */
+  readonly synonyms: readonly string[];
+}
+
+/** Every tag that people choose from: those of sets in order, then free ones, the most used first. */
+export interface TagBook {
+  /** Words that are in no set may be used as tags. */
+  readonly freeTags: boolean;
+  readonly sets: readonly TagSet[];
+  readonly tags: readonly Tag[];
 }
 
 /** A field that the shop defined, by the number under which it is changed. */

@@ -1,6 +1,7 @@
-import { assetEditSchema, fieldsOf, shopFieldSchema, trimmed, type FieldId } from '@larder/core/fields';
+import { assetEditSchema, fieldsOf, shopFieldSchema, tagSchema, trimmed, type FieldId } from '@larder/core/fields';
 import { innerPath } from '@larder/core/ingest';
 import { SHELF_STATES } from '@larder/core/shelf';
+import { tagChangeSchema, tagSetSchema } from '@larder/core/tags';
 import { COUNTING_IDS } from '@larder/core/timecode';
 import { array, boolean, number, object, string, type InferType } from 'yup';
 import { JOB_KINDS, STORAGE_KINDS, type JobKind, type StorageKind } from './model';
@@ -43,6 +44,13 @@ export const facetSchema = object({
   atLeast: number().integer().min(0).default(0),
 }).noUnknown();
 export const orderSchema = object({ ids: array(id.required()).max(1000).required() }).noUnknown();
+export const freeTagsSchema = object({ allowed: boolean().required() }).noUnknown();
+export const mergeTagsSchema = object({ into: id.required('Choose the tag that stays.') }).noUnknown();
+export const splitTagSchema = object({
+  names: array(tagSchema).min(1, 'Name at least one new tag.').max(20, 'At most 20 new tags.').required(),
+  /** Which of its clips get the new ones in its place; without a search all of them. */
+  query,
+}).noUnknown();
 export const undoSchema = object({ group: string().max(40).required() }).noUnknown();
 export const liveBinSchema = object({
   name,
@@ -155,4 +163,4 @@ export type SaveStringOut = InferType<typeof saveStringOutSchema>;
 export type FindMissing = InferType<typeof findMissingSchema>;
 export type Mend = InferType<typeof mendSchema>;
 export type ConformRequest = InferType<typeof conformSchema>;
-export { assetEditSchema, shopFieldSchema };
+export { assetEditSchema, shopFieldSchema, tagChangeSchema, tagSetSchema };

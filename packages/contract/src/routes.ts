@@ -1,4 +1,5 @@
 import type { AssetEdit, FieldId, NewShopField } from '@larder/core/fields';
+import type { TagChange, TagSetChange } from '@larder/core/tags';
 import type { AnySchema } from 'yup';
 import type {
   Asset,
@@ -14,6 +15,7 @@ import type {
   ShopFieldRow,
   Storage,
   StringOutFull,
+  TagBook,
 } from './model';
 import * as ingest from './ingest';
 import * as request from './requests';
@@ -81,7 +83,22 @@ export const ROUTES = {
   history: route<null, { changes: readonly Change[] }>('GET', '/api/assets/:id/history', 'look'),
   edit: route<AssetEdit, Written>('POST', '/api/assets/edit', 'log', request.assetEditSchema),
   undo: route<{ group: string }, Written>('POST', '/api/undo', 'log', request.undoSchema),
-  tags: route<null, { tags: readonly { name: string; uses: number }[] }>('GET', '/api/tags', 'look'),
+  tags: route<null, TagBook>('GET', '/api/tags', 'look'),
+  newTag: route<TagChange, { id: number }>('POST', '/api/tags', 'keep', request.tagChangeSchema),
+  changeTag: route<TagChange, { id: number }>('PUT', '/api/tags/:id', 'keep', request.tagChangeSchema),
+  mergeTag: route<{ into: number }, Written>('POST', '/api/tags/:id/merge', 'keep', request.mergeTagsSchema),
+  splitTag: route<{ names: readonly string[]; query?: string }, Written>(
+    'POST',
+    '/api/tags/:id/split',
+    'keep',
+    request.splitTagSchema,
+  ),
+  orderTags: route<{ ids: readonly number[] }, null>('PUT', '/api/tag-order', 'keep', request.orderSchema),
+  newTagSet: route<TagSetChange, { id: number }>('POST', '/api/tag-sets', 'keep', request.tagSetSchema),
+  changeTagSet: route<TagSetChange, { id: number }>('PUT', '/api/tag-sets/:id', 'keep', request.tagSetSchema),
+  removeTagSet: route<null, null>('DELETE', '/api/tag-sets/:id', 'keep'),
+  orderTagSets: route<{ ids: readonly number[] }, null>('PUT', '/api/tag-set-order', 'keep', request.orderSchema),
+  freeTags: route<{ allowed: boolean }, null>('PUT', '/api/free-tags', 'keep', request.freeTagsSchema),
 
   fields: route<null, { fields: readonly ShopFieldRow[] }>('GET', '/api/fields', 'look'),
   newField: route<NewShopField, { id: number }>('POST', '/api/fields', 'keep', request.shopFieldSchema),

@@ -128,6 +128,12 @@ export interface DemoScript {
   readonly sequences: readonly PictureSequence[];
   readonly sound: readonly Sound[];
   readonly afterwards: readonly Afterwards[];
+  readonly tagSets: readonly {
+    readonly name: string;
+    readonly description: string;
+    readonly pattern: string;
+    readonly tags: readonly string[];
+  }[];
   readonly fields: readonly {
     readonly label: string;
     readonly type: 'text' | 'number' | 'choice';

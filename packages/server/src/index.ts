@@ -9,6 +9,7 @@ export { addLiveBin } from './store/live-bins';
 export { ensurePerson } from './store/people';
 export { addProject, addStringOut } from './store/projects';
 export { addShopField, shopFields } from './store/shop-fields';
+export { addTag, addTagSet } from './store/tag-book';
 export { addStorage, queueScan, watchStorages } from './store/storages';
 export { releaseWorker } from './jobs/queue';
 export { PROBE_ARGS } from './media/probe';

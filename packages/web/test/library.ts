@@ -44,7 +44,12 @@ export class LibraryServer extends FakeServer {
       return { revision: ++this.revision, group: `undo-${group}`, changed: touched.length };
     });
     this.on('tags', () => ({
-      tags: ['dawn', 'Dusk', 'indawnable'].map((name) => ({ name, uses: 1 })),
+      freeTags: true,
+      sets: [],
+      tags: ['dawn', 'Dusk', 'indawnable'].map((name, index) => ({
+        ...{ id: index + 1, name, uses: 1, setId: null },
+        ...{ letter: '', description: '', synonyms: [] },
+      })),
     }));
     this.on('fields', () => ({ fields: [] }));
     this.on('pull', () => ({ assetIds: this.pulled }));

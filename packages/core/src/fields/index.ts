@@ -1,4 +1,5 @@
 /** The registry of fields: what can be known of an asset, in which unit, and under which names. */
+export * from './distance';
 export * from './fold';
 export * from './built-in';
 export * from './registry';

@@ -1,5 +1,4 @@
-import { distance } from './distance';
-import { BUILT_IN, words, type FieldRegistry, type RegisteredField } from '../fields';
+import { BUILT_IN, distance, words, type FieldRegistry, type RegisteredField } from '../fields';
 import { lex, type Token } from './lex';
 import { type Comparison, EVERYTHING, type FieldTest, type Query, type QueryIssue, type TextTest } from './tree';
 import { expectedValue, isNumeric, readSpan } from './values';

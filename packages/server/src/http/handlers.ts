@@ -27,10 +27,10 @@ import { Shelf } from '../store/shelf';
 import { mendLinks } from '../store/relink';
 import { addShopField, changeShopField, type KnownFields, orderShopFields, shopFields } from '../store/shop-fields';
 import { addStorage, listStorages, queueScan } from '../store/storages';
-import { allTags } from '../store/tags';
 import type { SimulatedVolumes } from '../stand-ins/volumes';
 import { ingestHandlers } from './ingest-handlers';
 import { signedIn, type Handlers } from './router';
+import { tagHandlers } from './tag-handlers';
 import { endSession, startSession } from './session';
 
 export interface Services {
@@ -261,7 +261,7 @@ export function handlersFor(services: Services): Handlers {
     history: async ({ id }) => ({ changes: await historyOf(db, id) }),
     edit: ({ body, person }) => told(editAssets(db, signedIn(person).id, body)),
     undo: ({ body, person }) => told(undoEdit(db, signedIn(person).id, body.group)),
-    tags: async () => ({ tags: await allTags(db) }),
+    ...tagHandlers(services, told),
 
     fields: async () => ({ fields: await shopFields(db) }),
     newField: async ({ body, person }) => {

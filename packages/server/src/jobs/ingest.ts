@@ -369,12 +369,8 @@ class Ingest {
   /** Tags and bins; also of what the library had already. */
   private async describe(assetId: number, item: ShelfItem, writing: Writing): Promise<void> {
     const { bin, tags } = this.settings;
-    await putTags(
-      this.context.db,
-      [assetId],
-      [...(await tagIds(tags, writing.transaction)).values()],
-      writing.transaction,
-    );
+    const { db } = this.context;
+    await putTags(db, [assetId], await tagIds(db, tags, writing.transaction), writing.transaction);
     if (bin.id === null && bin.name === '' && !bin.mirror) return;
     const top = bin.name === '' ? bin.id : await binAt(bin.id, [bin.name], this.context.job.personId, writing);
     const steps = bin.mirror ? folderOf(item.path).split('/').filter(Boolean) : [];

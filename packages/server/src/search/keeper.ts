@@ -1,7 +1,7 @@
 import type { Sequelize } from 'sequelize';
 import { FieldRegistry } from '@larder/core/fields';
 import type { SearchIndex } from '@larder/core/search';
-import { assetsAfter, assetsById, assetsOfStorage, searchDocument } from '../store/assets';
+import { assetsAfter, assetsById, assetsOfStorage, assetsTagged, searchDocument } from '../store/assets';
 import { feedAfter, headRevision } from '../store/change-feed';
 import { shopFields } from '../store/shop-fields';
 
@@ -38,6 +38,8 @@ export class IndexKeeper {
     if (rows.some((row) => row.entity === 'field')) await this.readFields();
     const ids = [...new Set(rows.filter((row) => row.entity === 'asset').map((row) => row.entityId))];
     for (let start = 0; start < ids.length; start += BATCH) await this.reload(ids.slice(start, start + BATCH));
+    for (const tagId of new Set(rows.filter((row) => row.entity === 'tag').map((row) => row.entityId)))
+      await this.reloadTagged(tagId);
     for (const storageId of new Set(rows.filter((row) => row.entity === 'storage').map((row) => row.entityId)))
       await this.reloadStorage(storageId);
     this.revision = rows.at(-1)?.revision ?? this.revision;
@@ -53,6 +55,16 @@ export class IndexKeeper {
     this.index.upsert(assets.map(searchDocument));
     const there = new Set(assets.map((asset) => asset.id));
     this.index.remove(ids.filter((id) => !there.has(id)));
+  }
+
+  /** A tag that was renamed is another word in every document that has it. */
+  private async reloadTagged(tagId: number): Promise<void> {
+    for (let last = 0; ;) {
+      const ids = await assetsTagged(this.db, tagId, last, BATCH);
+      if (ids.length === 0) return;
+      await this.reload(ids);
+      last = ids.at(-1) ?? last;
+    }
   }
 
   /** A storage that went or came back changes the state of everything on it. */

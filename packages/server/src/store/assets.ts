@@ -175,6 +175,16 @@ export async function assetsOfStorage(
   );
 }
 
+/** Ids of assets with a tag, after an id, ascending. */
+export const assetsTagged = async (db: Sequelize, tagId: number, afterId: number, limit: number): Promise<number[]> =>
+  (
+    await select<{ id: number }>(
+      db,
+      'SELECT asset_id AS id FROM asset_tag WHERE tag_id = :tagId AND asset_id > :afterId ORDER BY asset_id LIMIT :limit',
+      { tagId, afterId, limit },
+    )
+  ).map(({ id }) => id);
+
 /** What the index is told of an asset. */
 export const searchDocument = (asset: Asset): SearchDocument => ({ id: asset.id, values: fieldValues(asset) });
 

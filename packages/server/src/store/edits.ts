@@ -4,7 +4,7 @@ import { OWN_FIELDS, partChanges, type FieldConflict, type OwnFieldId, type Writ
 import { write, type Writing } from './change-feed';
 import { fromJson, select } from './database';
 import { notFound, refused, RequestError } from './errors';
-import { putTags, tagIds } from './tags';
+import { dropTags, findTags, putTags, tagIds, tagsOf, type KnownTag } from './tags';
 
 interface Locked {
   readonly id: number;
@@ -31,18 +31,6 @@ async function lock(db: Sequelize, ids: readonly number[], transaction: Transact
     name,
     values: { ...fromJson<FieldChanges>(logged), ...own },
   }));
-}
-
-async function tagsOf(db: Sequelize, ids: readonly number[], transaction: Transaction): Promise<Map<number, string[]>> {
-  const rows = await select<{ assetId: number; name: string }>(
-    db,
-    'SELECT x.asset_id AS assetId, t.name FROM asset_tag x JOIN tag t ON t.id = x.tag_id WHERE x.asset_id IN (:ids) ORDER BY t.folded',
-    { ids },
-    transaction,
-  );
-  const tags = new Map<number, string[]>(ids.map((id) => [id, []]));
-  for (const { assetId, name } of rows) tags.get(assetId)?.push(name);
-  return tags;
 }
 
 /** Fields to be set that somebody else has set, to something else, after the revision that this person was looking at. */
@@ -91,22 +79,20 @@ export async function editAssets(db: Sequelize, personId: number, edit: AssetEdi
     if (rows.length === 0) throw notFound('asset');
     const clashes = await conflicts(db, personId, edit, values, rows, writing.transaction);
     if (clashes.length > 0) throw new RequestError({ code: 'conflict', conflicts: clashes.slice(0, 100) });
-    const adding = await tagIds(edit.addTags, writing.transaction);
-    const removing = await tagIds(edit.removeTags, writing.transaction);
-    await apply(db, writing, rows, values, [...adding.values()], [...removing.values()], 'edit');
+    const adding = await tagIds(db, edit.addTags, writing.transaction);
+    const removing = [...(await findTags(db, edit.removeTags, writing.transaction)).values()];
+    await apply(db, writing, rows, values, adding, removing, 'edit');
   });
   return { revision, group, changed };
 }
-
-type Tag = { readonly id: number; readonly name: string };
 
 async function apply(
   db: Sequelize,
   { transaction, log }: Writing,
   rows: readonly Locked[],
   values: FieldChanges,
-  adding: readonly Tag[],
-  removing: readonly Tag[],
+  adding: readonly KnownTag[],
+  removing: readonly KnownTag[],
   action: string,
 ): Promise<void> {
   const ids = rows.map((row) => row.id);
@@ -114,12 +100,7 @@ async function apply(
   const before = touchesTags ? await tagsOf(db, ids, transaction) : null;
   await setValues(db, ids, values, transaction);
   await putTags(db, ids, adding, transaction);
-  if (removing.length > 0)
-    await db.query('DELETE FROM asset_tag WHERE asset_id IN (:ids) AND tag_id IN (:tags)', {
-      replacements: { ids, tags: removing.map((tag) => tag.id) },
-      transaction,
-      type: QueryTypes.DELETE,
-    });
+  await dropTags(db, ids, removing, transaction);
 
   const removed = new Set(removing.map((tag) => tag.name));
   for (const row of rows) {
@@ -211,11 +192,14 @@ export async function undoEdit(db: Sequelize, personId: number, group: string): 
       const row = byId.get(entityId);
       if (!row) continue;
       const { tags: had = [], ...values } = before;
-      const put = await tagIds(
+      // Names that were merged or renamed since are read as what they are now.
+      const put = await findTags(
+        db,
         had.filter((name) => !after.tags?.includes(name)),
         transaction,
       );
-      const drop = await tagIds(
+      const drop = await findTags(
+        db,
         (after.tags ?? []).filter((name) => !had.includes(name)),
         transaction,
       );

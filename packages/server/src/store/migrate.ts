@@ -5,11 +5,19 @@ import { shelfMigration } from './migrations/002-shelf';
 import { ingestMigration } from './migrations/003-ingest';
 import { loggingMigration } from './migrations/004-logging';
 import { shopFieldsMigration } from './migrations/005-shop-fields';
+import { tagSetsMigration } from './migrations/006-tag-sets';
 
 /** Brings the database to the shape this version needs; does nothing when it has it. Gives the names of what was carried out. */
 export async function migrate(db: Sequelize): Promise<string[]> {
   const umzug = new Umzug({
-    migrations: [libraryMigration, shelfMigration, ingestMigration, loggingMigration, shopFieldsMigration],
+    migrations: [
+      libraryMigration,
+      shelfMigration,
+      ingestMigration,
+      loggingMigration,
+      shopFieldsMigration,
+      tagSetsMigration,
+    ],
     context: db,
     storage: new SequelizeStorage({ sequelize: db, tableName: 'migration', timestamps: false }),
     logger: undefined,

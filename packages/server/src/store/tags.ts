@@ -1,24 +1,64 @@
 import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
-import { fold } from '@larder/core/fields';
+import { foldTag } from '@larder/core/tags';
 import { select } from './database';
+import { refused } from './errors';
+import { librarySettings } from './library-settings';
 import { TagRow } from './models';
 
-/** Spelled the same but for case, accents and gaps, two tags are one. */
-export const foldTag = (name: string): string => fold(name).replace(/\s+/g, ' ').trim();
+export interface KnownTag {
+  readonly id: number;
+  readonly name: string;
+}
 
-/** The ids of tags by folded name; those that are new are made, spelled as first written. */
+const oneGap = (name: string): string => name.trim().replace(/\s+/g, ' ');
+
+/** Tags by the folded words that mean them: their own names, and other words for them. What there is no tag for is left out. */
+export async function findTags(
+  db: Sequelize,
+  names: readonly string[],
+  transaction?: Transaction,
+): Promise<Map<string, KnownTag & { readonly setId: number | null }>> {
+  const folded = [...new Set(names.map(foldTag))];
+  if (folded.length === 0) return new Map();
+  const rows = await select<KnownTag & { folded: string; setId: number | null }>(
+    db,
+    `SELECT t.folded, t.id, t.name, t.set_id AS setId FROM tag t WHERE t.folded IN (:folded)
+     UNION ALL SELECT s.folded, t.id, t.name, t.set_id FROM tag_synonym s JOIN tag t ON t.id = s.tag_id WHERE s.folded IN (:folded)`,
+    { folded },
+    transaction,
+  );
+  return new Map(rows.map(({ folded: word, ...tag }) => [word, tag]));
+}
+
+/**
+ * The tags that some words mean, each once. Words that mean none yet become tags, spelled as first written, where the library
+ * allows free tags; where it does not, only tags of a set are taken and `refused` says which were none.
+ */
 export async function tagIds(
+  db: Sequelize,
   names: readonly string[],
   transaction: Transaction,
-): Promise<Map<string, { id: number; name: string }>> {
-  const wanted = new Map(names.map((name) => [foldTag(name), name.trim().replace(/\s+/g, ' ')]));
-  if (wanted.size === 0) return new Map();
-  await TagRow.bulkCreate(
-    [...wanted].map(([folded, name]) => ({ folded, name })),
-    { transaction, ignoreDuplicates: true },
-  );
-  const rows = await TagRow.findAll({ where: { folded: [...wanted.keys()] }, transaction });
-  return new Map(rows.map((row) => [row.folded, { id: row.id, name: row.name }]));
+): Promise<readonly KnownTag[]> {
+  if (names.length === 0) return [];
+  const wanted = new Map(names.map((name) => [foldTag(name), oneGap(name)]));
+  const { freeTags } = await librarySettings(db, transaction);
+  const known = await findTags(db, names, transaction);
+  if (!freeTags) {
+    const free = [...wanted]
+      .filter(([folded]) => (known.get(folded)?.setId ?? null) === null)
+      .map(([, name]) => `“${name}”`);
+    if (free.length > 0)
+      throw refused(
+        `${free.join(', ')}: no tag of any set. Only tags of sets are used in this library; a manager can add it to one.`,
+      );
+  }
+  const missing = [...wanted].filter(([folded]) => !known.has(folded)).map(([folded, name]) => ({ folded, name }));
+  if (missing.length > 0) {
+    await TagRow.bulkCreate(missing, { transaction, ignoreDuplicates: true });
+    const made = await TagRow.findAll({ where: { folded: missing.map(({ folded }) => folded) }, transaction });
+    for (const { id, name, folded } of made) known.set(folded, { id, name, setId: null });
+  }
+  return [...new Map([...known.values()].map(({ id, name }) => [id, { id, name }])).values()];
 }
 
 /** Puts tags on assets within a write that is under way. */
@@ -35,8 +75,34 @@ export async function putTags(
   );
 }
 
-export const allTags = (db: Sequelize): Promise<{ name: string; uses: number }[]> =>
-  select(
+export async function dropTags(
+  db: Sequelize,
+  assetIds: readonly number[],
+  tags: readonly { readonly id: number }[],
+  transaction: Transaction,
+): Promise<void> {
+  if (tags.length === 0 || assetIds.length === 0) return;
+  await db.query('DELETE FROM asset_tag WHERE asset_id IN (:assetIds) AND tag_id IN (:tags)', {
+    replacements: { assetIds, tags: tags.map(({ id }) => id) },
+    transaction,
+    type: QueryTypes.DELETE,
+  });
+}
+
+/** The names of the tags that assets have, each with an entry. */
+export async function tagsOf(
+  db: Sequelize,
+  ids: readonly number[],
+  transaction: Transaction,
+): Promise<Map<number, string[]>> {
+  const tags = new Map<number, string[]>(ids.map((id) => [id, []]));
+  if (ids.length === 0) return tags;
+  const rows = await select<{ assetId: number; name: string }>(
     db,
-    'SELECT t.name, COUNT(x.asset_id) AS uses FROM tag t LEFT JOIN asset_tag x ON x.tag_id = t.id GROUP BY t.id HAVING uses > 0 ORDER BY uses DESC, t.folded LIMIT 5000',
+    'SELECT x.asset_id AS assetId, t.name FROM asset_tag x JOIN tag t ON t.id = x.tag_id WHERE x.asset_id IN (:ids) ORDER BY t.folded',
+    { ids },
+    transaction,
   );
+  for (const { assetId, name } of rows) tags.get(assetId)?.push(name);
+  return tags;
+}

@@ -134,7 +134,6 @@ export class Details {
     keys.on('log.hold', verdict('hold'));
     keys.on('log.ng', verdict('ng'));
     keys.on('log.edit', () => this.ids().length > 0 && this.focusOn('field-title'));
-    keys.on('log.tag', () => this.ids().length > 0 && this.focusOn('field-tag'));
     keys.on('list.pull', () => {
       if (this.ids().length === 0) return false;
       return this.pull();

@@ -50,6 +50,7 @@ describe('logging one clip', () => {
     await screen.press('c');
     await until('the verdict', () => server.assets.get(1)?.verdict === 'circled');
     await screen.press('t');
+    await screen.press('/');
     expect(screen.one('aside.details').classList).not.toContain('d-none');
     expect(document.activeElement?.id).toBe('field-tag');
   });

@@ -14,6 +14,8 @@ import type { IconName } from '../shared/icons';
 import { Keys } from '../shared/keys';
 import { sessionActions, sessionFeature } from '../shared/session';
 import { Settings } from '../shared/settings';
+import { tagBook } from '../shared/tags';
+import { TagKeys } from '../tags/tag-keys';
 import { KeySheet } from './key-sheet';
 import { SearchLine } from './search-line';
 import { Tray } from './tray';
@@ -52,6 +54,7 @@ const WITH_DETAILS = /^\/(library|bins)/;
     RouterLinkActive,
     RouterOutlet,
     SearchLine,
+    TagKeys,
     Tray,
   ],
   templateUrl: './frame.html',
@@ -78,6 +81,7 @@ export class Frame {
 
   constructor() {
     this.store.dispatch(shopFields.wanted());
+    this.store.dispatch(tagBook.wanted());
     const keys = inject(Keys);
     keys.on('keys', () => this.sheet.open());
     keys.on('details', () => this.settings.details.update((open) => !open));

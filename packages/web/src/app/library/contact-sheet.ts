@@ -15,6 +15,7 @@ import {
 } from '@angular/core';
 import type { Asset } from '@larder/contract';
 import { Keys } from '../shared/keys';
+import { allowDrop, dragAssets, droppedTag } from '../tags/drag';
 import type { SelectMode } from './state/library.actions';
 import { Tile } from './tile';
 
@@ -53,7 +54,10 @@ const EDGE = 16;
               [focused]="focus() === index"
               (click)="press($event, index)"
               (opened)="opened.emit(asset)"
-              draggable="false"
+              draggable="true"
+              (dragstart)="drag($event, asset)"
+              (dragover)="allow($event)"
+              (drop)="drop($event, asset)"
             />
           } @else {
             <div class="blank" aria-hidden="true"></div>
@@ -96,6 +100,7 @@ export class ContactSheet {
   readonly cleared = output();
   readonly opened = output<Asset>();
   readonly shown = output<{ start: number; end: number }>();
+  readonly tagged = output<{ name: string; asset: Asset }>();
 
   private readonly viewport = viewChild.required(CdkVirtualScrollViewport);
   private readonly width = signal(900);
@@ -141,6 +146,20 @@ export class ContactSheet {
   protected placesOf(row: number): number[] {
     const first = row * this.columns();
     return Array.from({ length: Math.min(this.columns(), this.total() - first) }, (_unused, column) => first + column);
+  }
+
+  protected drag(event: DragEvent, { id }: Asset): void {
+    dragAssets(event, this.selected().has(id) ? [...this.selected()] : [id]);
+  }
+
+  protected allow(event: DragEvent): void {
+    allowDrop(event, 'tag');
+  }
+
+  protected drop(event: DragEvent, asset: Asset): void {
+    event.preventDefault();
+    const name = droppedTag(event);
+    if (name) this.tagged.emit({ name, asset });
   }
 
   protected press(event: MouseEvent, index: number): void {

@@ -13,6 +13,7 @@ import { Icon } from '../shared/icon';
 import { Keys } from '../shared/keys';
 import { mayOffer, sessionFeature } from '../shared/session';
 import { Settings } from '../shared/settings';
+import { TagBoard } from '../tags/tag-board';
 import { ContactSheet } from './contact-sheet';
 import { Ledger } from './ledger';
 import { LedgerColumns } from './ledger-columns';
@@ -31,7 +32,7 @@ const SORTS: readonly { field: FieldId; descending: boolean; label: string }[] =
 /** The list of what a search found, as a contact sheet or a ledger. Bins show their contents with it too. */
 @Component({
   selector: 'nl-library',
-  imports: [ContactSheet, Icon, Ledger, LedgerColumns],
+  imports: [ContactSheet, Icon, Ledger, LedgerColumns, TagBoard],
   templateUrl: './library.html',
   styleUrl: './library.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -123,6 +124,16 @@ export class Library {
 
   protected again(): void {
     this.store.dispatch(libraryActions.tryAgain());
+  }
+
+  /** A tag was dropped on an asset: meant for the whole selection if it is one of it. */
+  protected tag(name: string, id: number): void {
+    this.tagThose(name, this.selected().has(id) ? [...this.selected()] : [id]);
+  }
+
+  protected tagThose(name: string, ids: readonly number[]): void {
+    if (!mayOffer(this.person(), 'log')) return;
+    this.store.dispatch(libraryActions.edit({ ids, change: { addTags: [name] }, label: `Tag “${name}” added` }));
   }
 
   protected open(_asset: Asset): void {

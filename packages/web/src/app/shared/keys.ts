@@ -24,7 +24,7 @@ export const KEY_TABLE = [
   { command: 'log.circled', key: 'c', where: 'logging', label: 'Verdict: circled' },
   { command: 'log.hold', key: 'h', where: 'logging', label: 'Verdict: hold' },
   { command: 'log.ng', key: 'n', where: 'logging', label: 'Verdict: NG' },
-  { command: 'log.tag', key: 't', where: 'logging', label: 'Add a tag' },
+  { command: 'log.tag', key: 't', where: 'logging', label: 'Tags: then the letter of a set, and of a tag' },
   { command: 'log.edit', key: 'e', where: 'logging', label: 'Edit the title' },
   { command: 'play.toggle', key: 'Space', where: 'player', label: 'Play or pause' },
   { command: 'play.back', key: 'j', where: 'player', label: 'Shuttle backwards; again for faster' },

@@ -14,6 +14,7 @@ interface Kept {
   readonly pinned: readonly string[];
   readonly folded: readonly string[];
   readonly columns: readonly ColumnPlace[];
+  readonly board: boolean;
 }
 
 const KEY = 'neat-larder.settings';
@@ -26,6 +27,7 @@ const DEFAULTS: Kept = {
   pinned: [],
   folded: ['shot', 'who', 'rights'],
   columns: [],
+  board: false,
 };
 
 function read(): Kept {
@@ -57,6 +59,9 @@ export class Settings {
   /** How the ledger's columns were arranged; none while they are as at first. */
   readonly columns: WritableSignal<readonly ColumnPlace[]> = signal(this.kept.columns);
 
+  /** The tags are shown beside the list. */
+  readonly board = signal(this.kept.board);
+
   constructor() {
     const root = inject(DOCUMENT).documentElement;
     effect(() => {
@@ -70,6 +75,7 @@ export class Settings {
         pinned: this.pinned(),
         folded: this.folded(),
         columns: this.columns(),
+        board: this.board(),
       };
       try {
         localStorage.setItem(KEY, JSON.stringify(now));

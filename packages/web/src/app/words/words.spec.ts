@@ -1,5 +1,6 @@
 import { FieldRegistry, type NewShopField } from '@larder/core/fields';
-import type { ShopFieldRow } from '@larder/contract';
+import type { TagChange } from '@larder/core/tags';
+import type { ShopFieldRow, Tag } from '@larder/contract';
 import { asset } from '../../../test/assets';
 import { LibraryServer } from '../../../test/library';
 import { Refusal, Screen, until } from '../../../test/screen';
@@ -127,5 +128,124 @@ describe('fields of the shop', () => {
       'the way there',
       () => screen.all<HTMLAnchorElement>('nl-field a[href="https://example.org/a"]').length === 1,
     );
+  });
+});
+
+const tag = (id: number, name: string, setId: number | null, uses: number): Tag => ({
+  ...{ id, name, setId, uses, letter: '', description: '', synonyms: [] },
+});
+
+describe('sets of tags', () => {
+  const done = { revision: 2, group: 'g', changed: 3 };
+  const sets = [
+    { id: 1, name: 'Light', description: 'What the sun does', letter: '', pattern: 'dots' as const },
+    { id: 2, name: 'Place', description: '', letter: '', pattern: 'plain' as const },
+  ];
+  const tags = [tag(1, 'dawn', 1, 4), tag(2, 'dusk', 1, 0), tag(3, 'lock', 2, 7), tag(4, 'locks', null, 2)];
+  let changed: [number, TagChange][];
+  const open = async (role: 'manager' | 'editor' = 'manager') => {
+    changed = [];
+    server
+      .on('tags', () => ({ freeTags: true, sets, tags }))
+      .on('changeTag', (change, id) => {
+        changed.push([id, change]);
+        return { id };
+      })
+      .on('mergeTag', () => done)
+      .on('splitTag', () => done)
+      .on('newTag', () => ({ id: 9 }))
+      .on('newTagSet', () => ({ id: 9 }))
+      .on('changeTagSet', (_set, id) => ({ id }))
+      .on('orderTags', () => null)
+      .on('orderTagSets', () => null)
+      .on('removeTagSet', () => null)
+      .on('freeTags', () => null);
+    const screen = await Screen.open('/words', server, role);
+    await screen.says('nl-tag-sets', 'What the sun does');
+    return screen;
+  };
+  const ids = (name: 'mergeTag' | 'splitTag' | 'changeTagSet' | 'removeTagSet') =>
+    server.asked.filter((each) => each.name === name).map(({ id, body }) => [id, body]);
+
+  it('a tag is renamed, given a key, other words and another set', async () => {
+    const screen = await open();
+    await screen.click('[data-tag=dawn]');
+    await screen.click('[data-test=tag-tools] button', 'Change or rename');
+    await screen.type('#tag-name', 'a, b');
+    await screen.click('.modal-footer button', 'Keep it so');
+    await screen.says('[role=alert]', 'without commas');
+    await screen.type('#tag-name', 'first light');
+    await screen.choose('#tag-letter', 'q');
+    await screen.type('#tag-synonyms', 'sunrise, early');
+    await screen.click('.modal-footer button', 'Keep it so');
+    await until('the change', () => changed.length === 1);
+    expect(changed).toEqual([
+      [1, { name: 'first light', setId: 1, letter: 'q', description: '', synonyms: ['sunrise', 'early'] }],
+    ]);
+  });
+  it('doubles are pointed out and made one; a tag is merged into any other, or split', async () => {
+    const screen = await open();
+    await screen.says('[data-test=doubles]', 'Make both “lock”');
+    await screen.click('[data-test=doubles] button', 'Make both “lock”');
+    await screen.says('nl-toasts', '“locks” is “lock” now on 2 assets');
+    await screen.click('[data-tag=dawn]');
+    await screen.choose('#merge-into', 'dusk');
+    await screen.click('[data-test=tag-tools] button', 'Merge');
+    await until('the second', () => ids('mergeTag').length === 2);
+    expect(ids('mergeTag')).toEqual([
+      [4, { into: 3 }],
+      [1, { into: 2 }],
+    ]);
+    await screen.click('[data-test=tag-tools] button', 'Split');
+    await screen.click('.modal-footer button', 'Split it');
+    await screen.says('[role=alert]', 'Name at least one new tag.');
+    await screen.type('#split-names', 'early, cold');
+    await screen.type('#split-query', 'tag:');
+    await screen.click('.modal-footer button', 'Split it');
+    await until('what is wrong', () => screen.text('.modal-body [role=alert]').length > 0);
+    await screen.type('#split-query', 'place:weir');
+    await screen.click('.modal-footer button', 'Split it');
+    await until('the split', () => ids('splitTag').length === 1);
+    expect(ids('splitTag')).toEqual([[1, { names: ['early', 'cold'], query: 'place:weir' }]]);
+  });
+  it('are made, changed, ordered and taken away, and free tags forbidden', async () => {
+    const screen = await open();
+    await screen.click('nl-tag-sets button', 'Add a set');
+    await screen.click('.modal-footer button', 'Keep it so');
+    await screen.says('[role=alert]', 'The set needs a name.');
+    await screen.type('#set-name', 'Weather');
+    await screen.choose('#set-pattern', 'grid');
+    await screen.click('.modal-footer button', 'Keep it so');
+    await screen.says('nl-toasts', 'The set “Weather” is there.');
+    expect(server.bodies('newTagSet')).toMatchObject([{ name: 'Weather', pattern: 'grid' }]);
+    await screen.click('[data-set=Light] button', 'Add a tag');
+    await screen.type('#name-field', 'noon');
+    await screen.click('.modal-footer button', 'Add it');
+    await until('the tag', () => server.bodies('newTag').length === 1);
+    expect(server.bodies('newTag')).toMatchObject([{ name: 'noon', setId: 1 }]);
+    await screen.click('[data-set=Place] [aria-label="Place one earlier"]');
+    await until('the order', () => server.bodies('orderTagSets').length === 1);
+    expect(server.bodies('orderTagSets')).toEqual([{ ids: [2, 1] }]);
+    await screen.click('[data-tag=dawn]');
+    await screen.click('[data-test=tag-tools] button', 'Later');
+    await until('the order', () => server.bodies('orderTags').length === 1);
+    expect(server.bodies('orderTags')).toEqual([{ ids: [2, 1] }]);
+    await screen.click('[data-set=Light] button', 'Change');
+    await until('the sheet', () => screen.one<HTMLInputElement>('#set-name').value === 'Light');
+    await screen.choose('#set-letter', 'z');
+    await screen.click('.modal-footer button', 'Keep it so');
+    await until('the letter', () => ids('changeTagSet').length === 1);
+    expect(ids('changeTagSet')).toMatchObject([[1, { name: 'Light', letter: 'z', pattern: 'dots' }]]);
+    await screen.click('[data-set=Place] button', 'Remove the set');
+    await screen.says('nl-toasts', 'its tags are free ones now');
+    screen.one<HTMLInputElement>('[data-test=free-tags]').click();
+    await screen.says('nl-toasts', 'Only tags of sets');
+    expect(server.bodies('freeTags')).toEqual([{ allowed: false }]);
+  });
+  it('are only looked at by who may not keep them', async () => {
+    const screen = await open('editor');
+    await screen.click('[data-tag=dawn]');
+    await screen.says('[data-test=tag-tools]', 'dawn, on 4 assets');
+    expect(screen.all('nl-tag-sets button:not(.word)')).toHaveLength(0);
   });
 });

@@ -85,7 +85,7 @@ export const follow$ = createEffect(
       filter(
         (action) =>
           action.type === liveActions.connected.type ||
-          action.changed.some(({ entity }) => entity === 'asset' || entity === 'storage'),
+          action.changed.some(({ entity }) => entity === 'asset' || entity === 'storage' || entity === 'tag'),
       ),
       throttleTime(FOLLOW_MS, undefined, { leading: true, trailing: true }),
       map(() => libraryActions.wentStale()),
