@@ -17,6 +17,7 @@ export function fieldValues(asset: Asset): FieldValues {
     notes: asset.notes,
     tag: asset.tags,
     bin: asset.bins,
+    marker: asset.markers,
     verdict: asset.verdict,
     name: asset.name,
     kind: asset.kind,

@@ -111,6 +111,8 @@ export interface Asset {
   readonly files: number;
   /** Pictures of a sequence that are not there; the one before is held. */
   readonly gaps: readonly Gap[];
+  /** What each of its markers says, in their order. */
+  readonly markers: readonly string[];
   /** Paths of the bins it is in. */
   readonly bins: readonly string[];
   /** How many other places its file lies at. */

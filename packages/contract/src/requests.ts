@@ -51,6 +51,9 @@ export const splitTagSchema = object({
   /** Which of its clips get the new ones in its place; without a search all of them. */
   query,
 }).noUnknown();
+export const removeMarkersSchema = object({
+  ids: array(id.required()).min(1, 'Choose at least one marker.').max(20_000).required(),
+}).noUnknown();
 export const undoSchema = object({ group: string().max(40).required() }).noUnknown();
 export const liveBinSchema = object({
   name,
@@ -163,4 +166,5 @@ export type SaveStringOut = InferType<typeof saveStringOutSchema>;
 export type FindMissing = InferType<typeof findMissingSchema>;
 export type Mend = InferType<typeof mendSchema>;
 export type ConformRequest = InferType<typeof conformSchema>;
+export { markerSchema } from '@larder/core/markers';
 export { assetEditSchema, shopFieldSchema, tagChangeSchema, tagSetSchema };

@@ -1,4 +1,5 @@
 import type { AssetEdit, FieldId, NewShopField } from '@larder/core/fields';
+import type { Marker, NewMarker } from '@larder/core/markers';
 import type { TagChange, TagSetChange } from '@larder/core/tags';
 import type { AnySchema } from 'yup';
 import type {
@@ -99,6 +100,16 @@ export const ROUTES = {
   removeTagSet: route<null, null>('DELETE', '/api/tag-sets/:id', 'keep'),
   orderTagSets: route<{ ids: readonly number[] }, null>('PUT', '/api/tag-set-order', 'keep', request.orderSchema),
   freeTags: route<{ allowed: boolean }, null>('PUT', '/api/free-tags', 'keep', request.freeTagsSchema),
+
+  markers: route<null, { markers: readonly Marker[] }>('GET', '/api/assets/:id/markers', 'look'),
+  newMarker: route<NewMarker, Written & { id: number }>('POST', '/api/assets/:id/markers', 'log', request.markerSchema),
+  changeMarker: route<NewMarker, Written>('PUT', '/api/markers/:id', 'log', request.markerSchema),
+  removeMarkers: route<{ ids: readonly number[] }, Written>(
+    'POST',
+    '/api/markers/remove',
+    'log',
+    request.removeMarkersSchema,
+  ),
 
   fields: route<null, { fields: readonly ShopFieldRow[] }>('GET', '/api/fields', 'look'),
   newField: route<NewShopField, { id: number }>('POST', '/api/fields', 'keep', request.shopFieldSchema),

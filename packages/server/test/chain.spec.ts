@@ -193,7 +193,7 @@ describe('logging', () => {
       ['Dawn', 'écluse'],
       ['Dawn', 'écluse'],
     ]);
-    expect((await manager.call('tags', null)).tags).toEqual([
+    expect((await manager.call('tags', null)).tags.map(({ name, uses }) => ({ name, uses }))).toEqual([
       { name: 'Dawn', uses: 2 },
       { name: 'écluse', uses: 2 },
     ]);

@@ -17,12 +17,13 @@ beforeAll(async () => {
   for (let n = 0; n < FILES; n += 1) writeFileSync(join(shelf, `T${n}.wav`), wave(n));
   await scanned(manager, 'Sound', shelf);
   await allJobsEnded(manager);
+  // By their names: which of them is catalogued first is chance.
   ids = [
     ...(await until('the index', async () => {
-      const answer = await manager.call('searchIds', {});
+      const answer = await manager.call('searchIds', { sort: { field: 'name', descending: false } });
       return answer.ids.length === FILES && answer.ids;
     })),
-  ].sort((a, b) => a - b);
+  ];
 }, 120_000);
 afterAll(() => library.stop(), 60_000);
 
@@ -32,8 +33,11 @@ const tagsOf = async () => (await editor.call('rows', { ids })).assets.map(({ ta
 const found = async (query: string) => {
   const { revision } = await editor.call('status', null);
   return until(`the answer at ${revision}`, async () => {
-    const answer = await editor.call('searchIds', { query, atLeast: revision });
-    return answer.revision >= revision && { ids: [...answer.ids].sort((a, b) => a - b) };
+    const answer = await editor.call('searchIds', {
+      ...{ query, atLeast: revision },
+      sort: { field: 'name', descending: false },
+    });
+    return answer.revision >= revision && { ids: answer.ids };
   }).then((answer) => answer.ids);
 };
 const named = async (name: string) => {

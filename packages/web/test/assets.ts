@@ -35,6 +35,7 @@ export const asset = (id: number, changes: Partial<Asset> = {}): Asset => ({
   path: `a/clip${id}.mov`,
   files: 1,
   gaps: [],
+  markers: [],
   bins: [],
   otherLocations: 0,
   bytes: 1000,

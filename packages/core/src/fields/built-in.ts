@@ -158,6 +158,15 @@ export const FIELDS = [
     help: 'Remarks for colleagues.',
     standard: { ixml: 'NOTE' },
   },
+  {
+    id: 'marker',
+    label: 'Markers',
+    type: 'names',
+    group: 'logged',
+    aliases: ['markers'],
+    plain: true,
+    help: 'What is said in its markers.',
+  },
   { id: 'name', label: 'Name', type: 'text', group: 'file', plain: true, help: 'The name of the file.' },
   {
     id: 'kind',

@@ -10,9 +10,11 @@ import { assetsById } from '../store/assets';
 import { headRevision, write } from '../store/change-feed';
 import { conformList } from '../store/conform';
 import { fromJson, select } from '../store/database';
-import { editAssets, undoEdit } from '../store/edits';
+import { editAssets } from '../store/edits';
+import { undoChange } from '../store/undo';
 import { notFound } from '../store/errors';
 import { addLiveBin, changeLiveBin, removeLiveBin, treeOf } from '../store/live-bins';
+import { addMarker, changeMarker, markersOf, removeMarkers } from '../store/markers';
 import { JobRow, LiveBinRow, PersonRow, StorageRow } from '../store/models';
 import { allPeople } from '../store/people';
 import {
@@ -260,8 +262,13 @@ export function handlersFor(services: Services): Handlers {
     rows: async ({ body }) => ({ revision: await headRevision(db), assets: await assetsById(db, body.ids) }),
     history: async ({ id }) => ({ changes: await historyOf(db, id) }),
     edit: ({ body, person }) => told(editAssets(db, signedIn(person).id, body)),
-    undo: ({ body, person }) => told(undoEdit(db, signedIn(person).id, body.group)),
+    undo: ({ body, person }) => told(undoChange(db, signedIn(person).id, body.group)),
     ...tagHandlers(services, told),
+
+    markers: async ({ id }) => ({ markers: await markersOf(db, id) }),
+    newMarker: ({ body, person, id }) => told(addMarker(db, signedIn(person).id, id, body)),
+    changeMarker: ({ body, person, id }) => told(changeMarker(db, signedIn(person).id, id, body)),
+    removeMarkers: ({ body, person }) => told(removeMarkers(db, signedIn(person).id, body.ids)),
 
     fields: async () => ({ fields: await shopFields(db) }),
     newField: async ({ body, person }) => {

@@ -24,6 +24,7 @@ interface AssetRecord extends Omit<
   | 'logged'
   | 'tags'
   | 'bins'
+  | 'markers'
   | 'renditions'
   | 'otherLocations'
   | 'colour'
@@ -49,6 +50,7 @@ interface AssetRecord extends Omit<
 interface Hanging {
   readonly tags: ReadonlyMap<number, readonly string[]>;
   readonly bins: ReadonlyMap<number, readonly string[]>;
+  readonly markers: ReadonlyMap<number, readonly string[]>;
   readonly renditions: ReadonlyMap<number, readonly string[]>;
   readonly locations: ReadonlyMap<number, readonly string[]>;
 }
@@ -56,6 +58,7 @@ interface Hanging {
 const HANGING = {
   tags: 'SELECT x.asset_id AS assetId, t.name AS value FROM asset_tag x JOIN tag t ON t.id = x.tag_id WHERE x.asset_id IN (:ids) ORDER BY t.folded',
   bins: 'SELECT x.asset_id AS assetId, b.path AS value FROM bin_asset x JOIN bin b ON b.id = x.bin_id WHERE x.asset_id IN (:ids) ORDER BY b.path',
+  markers: `SELECT asset_id AS assetId, TRIM(CONCAT(name, ' ', note)) AS value FROM marker WHERE asset_id IN (:ids) ORDER BY start_at, id`,
   renditions: 'SELECT asset_id AS assetId, kind AS value FROM rendition WHERE asset_id IN (:ids)',
   locations: 'SELECT asset_id AS assetId, path AS value FROM asset_location WHERE asset_id IN (:ids)',
 } as const satisfies Record<keyof Hanging, string>;
@@ -74,6 +77,7 @@ async function hangingOn(db: Sequelize, ids: readonly number[], transaction?: Tr
   return {
     tags: await one(HANGING.tags),
     bins: await one(HANGING.bins),
+    markers: await one(HANGING.markers),
     renditions: await one(HANGING.renditions),
     locations: await one(HANGING.locations),
   };
@@ -113,6 +117,7 @@ function assetOf(record: AssetRecord, hanging: Hanging): Asset {
     stateSinceMs: record.storageState === 'offline' ? storageSinceMs : record.stateSinceMs,
     tags: hanging.tags.get(record.id) ?? [],
     bins: hanging.bins.get(record.id) ?? [],
+    markers: hanging.markers.get(record.id) ?? [],
     renditions: (hanging.renditions.get(record.id) ?? []) as RenditionKind[],
     otherLocations: hanging.locations.get(record.id)?.length ?? 0,
   };
@@ -198,7 +203,13 @@ export async function factsOf(db: Sequelize, ids: readonly number[]): Promise<Ma
 }
 
 /** Relinking asks for nothing that hangs on an asset. */
-const NOTHING: Hanging = { tags: new Map(), bins: new Map(), renditions: new Map(), locations: new Map() };
+const NOTHING: Hanging = {
+  tags: new Map(),
+  bins: new Map(),
+  markers: new Map(),
+  renditions: new Map(),
+  locations: new Map(),
+};
 
 const relinkFacts = (asset: Asset): Omit<FileFacts, 'fingerprint'> => ({
   name: asset.path.split('/').at(-1) ?? asset.name,

@@ -3,7 +3,7 @@ import { keptValue, sameValue, type AssetEdit, type FieldChanges, type SettableF
 import { OWN_FIELDS, partChanges, type FieldConflict, type OwnFieldId, type Written } from '@larder/contract';
 import { write, type Writing } from './change-feed';
 import { fromJson, select } from './database';
-import { notFound, refused, RequestError } from './errors';
+import { notFound, RequestError } from './errors';
 import { dropTags, findTags, putTags, tagIds, tagsOf, type KnownTag } from './tags';
 
 interface Locked {
@@ -138,73 +138,76 @@ async function setValues(
   });
 }
 
-/** Takes back one earlier edit, as a new write, where its fields still say what it set; refuses where anybody has changed them since. */
-export async function undoEdit(db: Sequelize, personId: number, group: string): Promise<Written> {
-  const {
-    revision,
-    group: made,
-    changed,
-  } = await write(db, personId, async (writing) => {
-    const { transaction } = writing;
-    const entries = (
-      await select<{
-        entityId: number;
-        before: unknown;
-        after: unknown;
-        personId: number | null;
-        entity: string;
-        action: string;
-      }>(
-        db,
-        'SELECT entity_id AS entityId, before_values AS `before`, after_values AS `after`, person_id AS personId, entity, action FROM change_feed WHERE change_group = :group ORDER BY revision',
-        { group },
-        transaction,
-      )
-    ).map((entry) => ({
-      ...entry,
-      before: fromJson<FieldChanges & { tags?: string[] }>(entry.before),
-      after: fromJson<FieldChanges & { tags?: string[] }>(entry.after),
-    }));
-    if (entries.length === 0) throw notFound('change');
-    if (entries.some((entry) => entry.personId !== personId)) throw refused('Only your own changes can be undone.');
-    if (entries.some((entry) => entry.entity !== 'asset' || !['edit', 'undo'].includes(entry.action)))
-      throw refused('This change cannot be undone.');
+interface EditEntry {
+  readonly entityId: number;
+  readonly before: FieldChanges & { tags?: string[] };
+  readonly after: FieldChanges & { tags?: string[] };
+}
 
-    const rows = await lock(
-      db,
-      entries.map((entry) => entry.entityId),
-      transaction,
-    );
-    const byId = new Map(rows.map((row) => [row.id, row]));
-    const conflicted: FieldConflict[] = [];
-    for (const { entityId, after } of entries) {
-      const row = byId.get(entityId);
-      const { tags: _tags, ...set } = after;
-      for (const field of fieldsOf(set))
-        if (row && !sameValue(row.values[field], after[field]))
-          conflicted.push({
-            ...{ assetId: row.id, name: row.name, field },
-            ...{ by: null, theirs: keptValue(row.values[field]) },
-          });
-    }
-    if (conflicted.length > 0) throw new RequestError({ code: 'conflict', conflicts: conflicted.slice(0, 100) });
-    for (const { entityId, before, after } of entries) {
-      const row = byId.get(entityId);
-      if (!row) continue;
-      const { tags: had = [], ...values } = before;
-      // Names that were merged or renamed since are read as what they are now.
-      const put = await findTags(
-        db,
-        had.filter((name) => !after.tags?.includes(name)),
-        transaction,
-      );
-      const drop = await findTags(
-        db,
-        (after.tags ?? []).filter((name) => !had.includes(name)),
-        transaction,
-      );
-      await apply(db, writing, [row], values, [...put.values()], [...drop.values()], 'undo');
-    }
-  });
-  return { revision, group: made, changed };
+/** Puts fields and tags back as they were before an edit; throws `conflict` where a field is other than that edit left it. */
+export async function putValuesBack(db: Sequelize, writing: Writing, entries: readonly EditEntry[]): Promise<void> {
+  const { transaction } = writing;
+  const rows = await lock(
+    db,
+    entries.map((entry) => entry.entityId),
+    transaction,
+  );
+  const byId = new Map(rows.map((row) => [row.id, row]));
+  const conflicted: FieldConflict[] = [];
+  for (const { entityId, after } of entries) {
+    const row = byId.get(entityId);
+    const { tags: _tags, ...set } = after;
+    for (const field of fieldsOf(set))
+      if (row && !sameValue(row.values[field], after[field]))
+        conflicted.push({
+          ...{ assetId: row.id, name: row.name, field },
+          ...{ by: null, theirs: keptValue(row.values[field]) },
+        });
+  }
+  if (conflicted.length > 0) throw new RequestError({ code: 'conflict', conflicts: conflicted.slice(0, 100) });
+  for (const group of alike(entries, byId)) await putGroupBack(db, writing, group.rows, group.entry);
+}
+
+/** Entries that put the same back are one statement: an edit of 10,000 assets mostly is. */
+function alike(
+  entries: readonly EditEntry[],
+  byId: ReadonlyMap<number, Locked>,
+): { readonly entry: EditEntry; readonly rows: readonly Locked[] }[] {
+  const groups = new Map<string, { entry: EditEntry; rows: Locked[] }>();
+  for (const entry of entries) {
+    const row = byId.get(entry.entityId);
+    if (!row) continue;
+    const { tags: had = [], ...values } = entry.before;
+    const has = entry.after.tags ?? [];
+    const key = JSON.stringify([
+      values,
+      had.filter((tag) => !has.includes(tag)),
+      has.filter((tag) => !had.includes(tag)),
+    ]);
+    const group = groups.get(key);
+    if (group) group.rows.push(row);
+    else groups.set(key, { entry, rows: [row] });
+  }
+  return [...groups.values()];
+}
+
+async function putGroupBack(
+  db: Sequelize,
+  writing: Writing,
+  rows: readonly Locked[],
+  { before, after }: EditEntry,
+): Promise<void> {
+  const { tags: had = [], ...values } = before;
+  // Names that were merged or renamed since are read as what they are now.
+  const put = await findTags(
+    db,
+    had.filter((name) => !after.tags?.includes(name)),
+    writing.transaction,
+  );
+  const drop = await findTags(
+    db,
+    (after.tags ?? []).filter((name) => !had.includes(name)),
+    writing.transaction,
+  );
+  await apply(db, writing, rows, values, [...put.values()], [...drop.values()], 'undo');
 }

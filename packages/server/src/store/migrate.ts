@@ -6,6 +6,7 @@ import { ingestMigration } from './migrations/003-ingest';
 import { loggingMigration } from './migrations/004-logging';
 import { shopFieldsMigration } from './migrations/005-shop-fields';
 import { tagSetsMigration } from './migrations/006-tag-sets';
+import { markersMigration } from './migrations/007-markers';
 
 /** Brings the database to the shape this version needs; does nothing when it has it. Gives the names of what was carried out. */
 export async function migrate(db: Sequelize): Promise<string[]> {
@@ -17,6 +18,7 @@ export async function migrate(db: Sequelize): Promise<string[]> {
       loggingMigration,
       shopFieldsMigration,
       tagSetsMigration,
+      markersMigration,
     ],
     context: db,
     storage: new SequelizeStorage({ sequelize: db, tableName: 'migration', timestamps: false }),

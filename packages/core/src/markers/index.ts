@@ -1,0 +1,3 @@
+/** Markers: named places and stretches in time. */
+export * from './markers';
+export { markersHit } from './hits';

@@ -1,0 +1,170 @@
+import { isDeepStrictEqual } from 'node:util';
+import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
+import type { Marker, NewMarker } from '@larder/core/markers';
+import type { Written } from '@larder/contract';
+import { write, type Writing } from './change-feed';
+import { select } from './database';
+import { notFound, refused } from './errors';
+
+/** More on one asset would be a transcript. */
+const MOST = 20_000;
+
+type MarkerRow = NewMarker & { readonly id: number; readonly assetId: number; readonly personId: number | null };
+
+const COLUMNS =
+  'm.id, m.asset_id AS assetId, m.kind, m.start_at AS start, m.end_at AS end, m.name, m.note, m.colour, m.person_id AS personId';
+
+export const markersOf = (db: Sequelize, assetId: number): Promise<Marker[]> =>
+  select<Marker>(
+    db,
+    'SELECT m.id, m.kind, m.start_at AS start, m.end_at AS end, m.name, m.note, m.colour, p.name AS `by` FROM marker m LEFT JOIN person p ON p.id = m.person_id WHERE m.asset_id = :assetId ORDER BY m.start_at, m.id',
+    { assetId },
+  );
+
+const rowsOf = (db: Sequelize, ids: readonly number[], transaction: Transaction): Promise<MarkerRow[]> =>
+  ids.length === 0
+    ? Promise.resolve([])
+    : select<MarkerRow>(
+        db,
+        `SELECT ${COLUMNS} FROM marker m WHERE m.id IN (:ids) ORDER BY m.id FOR UPDATE`,
+        { ids },
+        transaction,
+      );
+
+/** Refuses a place that the asset does not have. */
+async function within(
+  db: Sequelize,
+  assetId: number,
+  { start, end }: NewMarker,
+  transaction: Transaction,
+): Promise<void> {
+  const [asset] = await select<{ frames: number | null; ms: number | null }>(
+    db,
+    'SELECT duration_frames AS frames, duration_ms AS ms FROM asset WHERE id = :assetId FOR UPDATE',
+    { assetId },
+    transaction,
+  );
+  if (!asset) throw notFound('asset');
+  const length = asset.frames ?? asset.ms;
+  if (length === null) throw refused('This asset has no length in time, so no place for a marker.');
+  if (start >= length || (end ?? 0) > length) throw refused('The marker would stand after the end of the asset.');
+}
+
+/** Says in the feed what became of the markers of one asset; the search index reads the asset again. */
+function tell({ log }: Writing, assetId: number, before: readonly MarkerRow[], after: readonly MarkerRow[]): void {
+  log({ action: 'marker', entity: 'asset', entityId: assetId, before: { markers: before }, after: { markers: after } });
+}
+
+async function insert(db: Sequelize, rows: readonly MarkerRow[], transaction: Transaction): Promise<void> {
+  if (rows.length === 0) return;
+  await db.query(
+    'INSERT INTO marker (id, asset_id, kind, start_at, end_at, name, note, colour, person_id) VALUES :rows',
+    {
+      replacements: {
+        rows: rows.map((row) => [
+          ...[row.id || null, row.assetId, row.kind, row.start, row.end],
+          ...[row.name, row.note, row.colour, row.personId],
+        ]),
+      },
+      transaction,
+      type: QueryTypes.INSERT,
+    },
+  );
+}
+
+export async function addMarker(
+  db: Sequelize,
+  personId: number,
+  assetId: number,
+  marker: NewMarker,
+): Promise<Written & { id: number }> {
+  const { value, ...written } = await write(db, personId, async (writing) => {
+    const { transaction } = writing;
+    await within(db, assetId, marker, transaction);
+    const [row] = await select<{ there: number }>(
+      db,
+      'SELECT COUNT(*) AS there FROM marker WHERE asset_id = :assetId',
+      { assetId },
+      transaction,
+    );
+    if (Number(row?.there ?? 0) >= MOST) throw refused(`There are ${MOST.toLocaleString('en')} markers on it already.`);
+    await insert(db, [{ ...marker, id: 0, assetId, personId }], transaction);
+    const [made] = await select<{ id: number }>(db, 'SELECT LAST_INSERT_ID() AS id', {}, transaction);
+    const id = Number(made?.id);
+    tell(writing, assetId, [], [{ ...marker, id, assetId, personId }]);
+    return id;
+  });
+  return { revision: written.revision, group: written.group, changed: written.changed, id: value };
+}
+
+export async function changeMarker(db: Sequelize, personId: number, id: number, marker: NewMarker): Promise<Written> {
+  const { revision, group, changed } = await write(db, personId, async (writing) => {
+    const { transaction } = writing;
+    const [before] = await rowsOf(db, [id], transaction);
+    if (!before) throw notFound('marker');
+    await within(db, before.assetId, marker, transaction);
+    await db.query(
+      'UPDATE marker SET kind = :kind, start_at = :start, end_at = :end, name = :name, note = :note, colour = :colour WHERE id = :id',
+      { replacements: { ...marker, id }, transaction, type: QueryTypes.UPDATE },
+    );
+    tell(writing, before.assetId, [before], [{ ...before, ...marker }]);
+  });
+  return { revision, group, changed };
+}
+
+export async function removeMarkers(db: Sequelize, personId: number, ids: readonly number[]): Promise<Written> {
+  const { revision, group, changed } = await write(db, personId, async (writing) => {
+    const rows = await rowsOf(db, ids, writing.transaction);
+    if (rows.length === 0) throw notFound('marker');
+    await remove(db, ids, writing.transaction);
+    for (const assetId of new Set(rows.map((row) => row.assetId)))
+      tell(
+        writing,
+        assetId,
+        rows.filter((row) => row.assetId === assetId),
+        [],
+      );
+  });
+  return { revision, group, changed };
+}
+
+const remove = (db: Sequelize, ids: readonly number[], transaction: Transaction) =>
+  db.query('DELETE FROM marker WHERE id IN (:ids)', { replacements: { ids }, transaction, type: QueryTypes.DELETE });
+
+/** One side of a change of markers, as the feed has it. */
+export interface MarkerSides {
+  readonly entityId: number;
+  readonly before: { readonly markers?: readonly MarkerRow[] };
+  readonly after: { readonly markers?: readonly MarkerRow[] };
+}
+
+/** Puts the markers of some assets back as they were before a change; refuses where one is other than that change left it. */
+export async function putMarkersBack(db: Sequelize, writing: Writing, changes: readonly MarkerSides[]): Promise<void> {
+  const { transaction } = writing;
+  for (const {
+    entityId,
+    before: { markers: before = [] },
+    after: { markers: after = [] },
+  } of changes) {
+    const now = await rowsOf(
+      db,
+      after.map(({ id }) => id),
+      transaction,
+    );
+    if (
+      !isDeepStrictEqual(
+        now.map((row) => ({ ...row })),
+        after.toSorted((a, b) => a.id - b.id),
+      )
+    )
+      throw refused('Somebody has changed or removed this marker since. Nothing was undone.');
+    if (now.length > 0)
+      await remove(
+        db,
+        now.map(({ id }) => id),
+        transaction,
+      );
+    await insert(db, before, transaction);
+    tell(writing, entityId, now, before);
+  }
+}
