@@ -124,6 +124,13 @@ describe('CMX 3600 edit decision list', () => {
     expect(text).toContain('CARD_202'.slice(0, 7) + '2');
     expect(readEdl(text, at('25')).list.events.map(({ reel }) => reel)).toEqual(['CARD_2026_A', 'CARD_2026_B']);
   });
+  it('a reel called AX is not taken for none', () => {
+    const events = ['AX', null].map((reel, index) => ({ ...(example.events[0] as CutEvent), number: index + 1, reel }));
+    expect(readEdl(writeEdl({ ...example, events }), at('25')).list.events.map(({ reel }) => reel)).toEqual([
+      'AX',
+      null,
+    ]);
+  });
   it('refuses what the format cannot number', () =>
     expect(() =>
       writeEdl({ ...example, events: Array.from({ length: 1000 }, () => example.events[0] as CutEvent) }),

@@ -100,11 +100,12 @@ export function readEdl(text: string, rate: Counting): EdlResult {
     const record = range(raw, 'record', counting);
     if (!source || !record) return [];
     const asset = raw.notes.get('ASSET');
-    const reel = raw.notes.get('SOURCE REEL') ?? raw.reel;
+    // AX in the column says that there is no reel; a reel may still be called so.
+    const reel = raw.notes.get('SOURCE REEL') ?? (raw.reel === 'AX' ? null : raw.reel);
     return [
       {
         number: raw.number,
-        reel: reel === 'AX' ? null : reel,
+        reel,
         clipName: raw.notes.get('FROM CLIP NAME') ?? null,
         sourceFile: raw.notes.get('SOURCE FILE') ?? null,
         assetId: asset !== undefined && /^\d{1,15}$/.test(asset) ? Number(asset) : null,
