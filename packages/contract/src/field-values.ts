@@ -41,6 +41,17 @@ export function fieldValues(asset: Asset): FieldValues {
   return Object.fromEntries(Object.entries(values).filter(([, value]) => said(value))) as FieldValues;
 }
 
+/** A clip counts as logged once somebody has said of it what it is: a verdict, a tag, or words. As a search: */
+export const LOGGED_QUERY = 'has:verdict or has:tag or has:description or has:notes or has:marker';
+export const isLogged = ({
+  verdict,
+  tags,
+  description,
+  notes,
+  markers,
+}: Pick<Asset, 'verdict' | 'tags' | 'description' | 'notes' | 'markers'>): boolean =>
+  [verdict, description, notes].some(said) || tags.length > 0 || markers.some(Boolean);
+
 /** Fields that an asset has a place of its own for; all others are in `logged`. */
 export const OWN_FIELDS = [
   'title',

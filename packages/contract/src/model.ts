@@ -157,6 +157,15 @@ export interface TagBook {
   readonly tags: readonly Tag[];
 }
 
+/** Where somebody stopped logging: what they walked through, and how far they had come. */
+export interface LoggingPlace {
+  readonly query: string;
+  readonly assetId: number;
+  readonly done: number;
+  readonly total: number;
+  readonly atMs: Moment;
+}
+
 /** A field that the shop defined, by the number under which it is changed. */
 export interface ShopFieldRow extends ShopField {
   readonly id: number;

@@ -54,6 +54,12 @@ export const splitTagSchema = object({
 export const removeMarkersSchema = object({
   ids: array(id.required()).min(1, 'Choose at least one marker.').max(20_000).required(),
 }).noUnknown();
+export const loggingPlaceSchema = object({
+  query,
+  assetId: id.required(),
+  done: number().integer().min(0).required(),
+  total: number().integer().min(0).required(),
+}).noUnknown();
 export const undoSchema = object({ group: string().max(40).required() }).noUnknown();
 export const liveBinSchema = object({
   name,
@@ -150,6 +156,7 @@ export const conformSchema = object({
   counting: counting.default('25'),
 }).noUnknown();
 
+export type LoggingPlaceAt = InferType<typeof loggingPlaceSchema>;
 export type SignIn = InferType<typeof signInSchema>;
 export type SearchQuery = InferType<typeof searchSchema>;
 export type NewLiveBin = InferType<typeof liveBinSchema>;

@@ -9,6 +9,7 @@ import type {
   Job,
   LibraryStatus,
   LiveBin,
+  LoggingPlace,
   Person,
   Project,
   RelinkReport,
@@ -101,6 +102,13 @@ export const ROUTES = {
   orderTagSets: route<{ ids: readonly number[] }, null>('PUT', '/api/tag-set-order', 'keep', request.orderSchema),
   freeTags: route<{ allowed: boolean }, null>('PUT', '/api/free-tags', 'keep', request.freeTagsSchema),
 
+  loggingPlaces: route<null, { places: readonly LoggingPlace[] }>('GET', '/api/logging-places', 'look'),
+  setLoggingPlace: route<request.LoggingPlaceAt, null>(
+    'PUT',
+    '/api/logging-places',
+    'look',
+    request.loggingPlaceSchema,
+  ),
   markers: route<null, { markers: readonly Marker[] }>('GET', '/api/assets/:id/markers', 'look'),
   newMarker: route<NewMarker, Written & { id: number }>('POST', '/api/assets/:id/markers', 'log', request.markerSchema),
   changeMarker: route<NewMarker, Written>('PUT', '/api/markers/:id', 'log', request.markerSchema),

@@ -1,5 +1,6 @@
 import { edited as withEdit } from '../src/app/library/state/library.reducer';
-import type { Asset } from '@larder/contract';
+import type { Marker } from '@larder/core/markers';
+import type { Asset, Written } from '@larder/contract';
 import { FakeServer, Refusal } from './screen';
 
 /** A server with a few assets that can be searched by a part of their name, edited and undone, by one person or by others. */
@@ -8,6 +9,7 @@ export class LibraryServer extends FakeServer {
   readonly assets = new Map<number, Asset>();
   private readonly before = new Map<string, readonly Asset[]>();
   pulled: readonly number[] = [];
+  markers: (Marker & { readonly assetId: number })[] = [];
 
   constructor(assets: readonly Asset[]) {
     super();
@@ -51,10 +53,34 @@ export class LibraryServer extends FakeServer {
         ...{ letter: '', description: '', synonyms: [] },
       })),
     }));
+    this.on('markers', (_body, id) => ({ markers: this.markersOf(id) }));
+    this.on('newMarker', (marker, id) => {
+      this.markers.push({ ...marker, id: this.markers.length + 1, by: 'Maren Oakley', assetId: id });
+      return { ...this.written(), id: this.markers.length };
+    });
+    this.on('changeMarker', (marker, id) => {
+      this.markers = this.markers.map((each) => (each.id === id ? { ...each, ...marker } : each));
+      return this.written();
+    });
+    this.on('removeMarkers', ({ ids }) => {
+      this.markers = this.markers.filter(({ id }) => !ids.includes(id));
+      return this.written();
+    });
     this.on('fields', () => ({ fields: [] }));
     this.on('pull', () => ({ assetIds: this.pulled }));
     this.on('setPull', ({ assetIds }) => ({ assetIds: (this.pulled = assetIds) }));
     this.on('liveBins', () => ({ bins: [] }));
+  }
+
+  markersOf(id: number): Marker[] {
+    return this.markers
+      .filter(({ assetId }) => assetId === id)
+      .map(({ assetId: _assetId, ...marker }) => marker)
+      .sort((a, b) => a.start - b.start);
+  }
+
+  private written(): Written {
+    return { revision: ++this.revision, group: `group-${this.revision}`, changed: 1 };
   }
 
   /** A colleague saves something; the window is not told by this. */

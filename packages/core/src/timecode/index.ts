@@ -3,3 +3,4 @@ export * from './range';
 export * from './rates';
 export * from './rational';
 export * from './timecode';
+export * from './typed';

@@ -14,6 +14,7 @@ import { editAssets } from '../store/edits';
 import { undoChange } from '../store/undo';
 import { notFound } from '../store/errors';
 import { addLiveBin, changeLiveBin, removeLiveBin, treeOf } from '../store/live-bins';
+import { loggingPlaces, setLoggingPlace } from '../store/logging-places';
 import { addMarker, changeMarker, markersOf, removeMarkers } from '../store/markers';
 import { JobRow, LiveBinRow, PersonRow, StorageRow } from '../store/models';
 import { allPeople } from '../store/people';
@@ -265,6 +266,11 @@ export function handlersFor(services: Services): Handlers {
     undo: ({ body, person }) => told(undoChange(db, signedIn(person).id, body.group)),
     ...tagHandlers(services, told),
 
+    loggingPlaces: async ({ person }) => ({ places: await loggingPlaces(db, signedIn(person).id) }),
+    setLoggingPlace: async ({ body, person }) => {
+      await told(setLoggingPlace(db, signedIn(person).id, body));
+      return null;
+    },
     markers: async ({ id }) => ({ markers: await markersOf(db, id) }),
     newMarker: ({ body, person, id }) => told(addMarker(db, signedIn(person).id, id, body)),
     changeMarker: ({ body, person, id }) => told(changeMarker(db, signedIn(person).id, id, body)),

@@ -7,6 +7,7 @@ import { loggingMigration } from './migrations/004-logging';
 import { shopFieldsMigration } from './migrations/005-shop-fields';
 import { tagSetsMigration } from './migrations/006-tag-sets';
 import { markersMigration } from './migrations/007-markers';
+import { loggingPlacesMigration } from './migrations/008-logging-places';
 
 /** Brings the database to the shape this version needs; does nothing when it has it. Gives the names of what was carried out. */
 export async function migrate(db: Sequelize): Promise<string[]> {
@@ -19,6 +20,7 @@ export async function migrate(db: Sequelize): Promise<string[]> {
       shopFieldsMigration,
       tagSetsMigration,
       markersMigration,
+      loggingPlacesMigration,
     ],
     context: db,
     storage: new SequelizeStorage({ sequelize: db, tableName: 'migration', timestamps: false }),

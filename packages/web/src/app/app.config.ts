@@ -11,6 +11,8 @@ import { presets, watches } from './ingest/state';
 import { jobs } from './jobs/state';
 import * as libraryEffects from './library/state/library.effects';
 import { libraryFeature } from './library/state/library.reducer';
+import { beginWalk$, keepPlace$, loggingPlaces, seeWalk$, selectCurrent$, walkFeature } from './logging/state';
+import { loadMarkers$, markersFeature, writeMarkers$ } from './markers/state';
 import { projects } from './projects/state';
 import { followStringOut$, openStringOut$, saveStringOut$, stringOutFeature } from './projects/string-out.state';
 import { shopFields } from './shared/fields';
@@ -20,7 +22,7 @@ import * as shelfEffects from './storage/shelf.effects';
 import { shelfFeature } from './storage/shelf.state';
 import { storages } from './storage/state';
 
-const slices = [bins, front, handBins, jobs, presets, projects, shopFields, storages, tagBook, watches];
+const slices = [bins, front, handBins, jobs, loggingPlaces, presets, projects, shopFields, storages, tagBook, watches];
 
 /** The state of every section, and what happens around it. */
 export const stateProviders = [
@@ -30,10 +32,13 @@ export const stateProviders = [
   provideState(pullFeature),
   provideState(stringOutFeature),
   provideState(shelfFeature),
+  provideState(markersFeature),
+  provideState(walkFeature),
   ...slices.map((slice) => provideState(slice.feature.name, slice.feature.reducer as never)),
   provideEffects(
     libraryEffects,
     shelfEffects,
+    { loadMarkers$, writeMarkers$, beginWalk$, selectCurrent$, seeWalk$, keepPlace$ },
     { savePull$, pullFromServer$, pullRows$, keepBin$, openStringOut$, followStringOut$, saveStringOut$ },
     ...slices.map(({ load$ }) => ({ load$ })),
   ),

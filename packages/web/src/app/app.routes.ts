@@ -87,6 +87,11 @@ export const routes: Routes = [
         loadComponent: async () => (await import('./settings/settings')).SettingsPage,
       },
       {
+        path: 'log',
+        title: 'Logging · Neat Larder',
+        loadComponent: async () => (await import('./logging/logging')).LoggingPage,
+      },
+      {
         path: 'words',
         title: 'Fields and tags · Neat Larder',
         loadComponent: async () => (await import('./words/words')).Words,

@@ -3,7 +3,7 @@ import type { Asset } from '@larder/contract';
 import { asset } from '../../../test/assets';
 import { StateBadge } from '../shared/state-badge';
 import { Tile } from '../library/tile';
-import { sharedValue } from './details';
+import { sharedValue } from './selection-log';
 import { factsOf } from './facts';
 
 describe('what many assets share', () => {

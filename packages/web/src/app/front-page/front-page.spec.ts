@@ -1,15 +1,16 @@
 import { asset } from '../../../test/assets';
 import { status } from '../../../test/things';
 import { FakeServer, Screen, until } from '../../../test/screen';
-import type { LibraryStatus } from '@larder/contract';
+import type { LibraryStatus, LoggingPlace } from '@larder/contract';
 
 jest.mock('./day-chart', () => jest.requireActual<object>('../../../test/day-chart'));
 
-async function open(now: LibraryStatus) {
+async function open(now: LibraryStatus, places: readonly LoggingPlace[] = []) {
   let said = now;
   const server = new FakeServer()
     .on('status', () => said)
     .on('rows', ({ ids }) => ({ assets: ids.map((id) => asset(id, { title: `Clip "${id}"` })), revision: 1 }))
+    .on('loggingPlaces', () => ({ places }))
     .on('pull', () => ({ assetIds: [] }))
     .on('liveBins', () => ({
       bins: [{ id: 3, name: 'Dawn', query: 'tag:dawn', count: 1234, by: 'Maren', createdMs: 0 }],
@@ -28,6 +29,13 @@ describe('the front page', () => {
     const { screen } = await open(status({ assets: 0 }));
     await screen.says('main', 'The larder is empty');
     expect(screen.one('main a.btn').getAttribute('href')).toBe('/storage');
+  });
+
+  it('leads back to where one stopped logging, unless all of it is logged', async () => {
+    const place = { query: 'tag:dawn', assetId: 3, done: 212, total: 640, atMs: 1 };
+    const { screen } = await open(status(), [place]);
+    await until('the matter', () => links(screen).length > 0);
+    expect(links(screen)).toEqual([['Go on logging tag:dawn: 212 of 640', '/log?q=tag:dawn']]);
   });
 
   it('names only what needs a hand, the worst first, each with the way there', async () => {

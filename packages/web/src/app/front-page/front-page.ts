@@ -3,6 +3,7 @@ import { Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import type { Asset } from '@larder/contract';
 import { bins } from '../bins/state';
+import { loggingPlaces } from '../logging/state';
 import { Api } from '../shared/api';
 import { callOf, counted, formatCount } from '../shared/format';
 import { Icon } from '../shared/icon';
@@ -36,6 +37,7 @@ export class FrontPage {
   private readonly router = inject(Router);
   protected readonly state = this.store.selectSignal(front.select);
   protected readonly bins = computed(() => this.store.selectSignal(bins.select)().value?.bins ?? []);
+  private readonly places = computed(() => this.store.selectSignal(loggingPlaces.select)().value?.places ?? []);
   protected readonly recent = signal<readonly Asset[]>([]);
   protected readonly count = formatCount;
   protected readonly counted = counted;
@@ -52,7 +54,15 @@ export class FrontPage {
     const status = this.status();
     if (!status) return [];
     const { byState, jobs, untagged, unreadable } = status;
+    const [stopped] = this.places();
     const all: (Matter | false)[] = [
+      stopped !== undefined &&
+        stopped.done < stopped.total && {
+          icon: 'play',
+          text: `Go on logging ${stopped.query || 'the whole library'}: ${formatCount(stopped.done)} of ${formatCount(stopped.total)}`,
+          path: '/log',
+          ...(stopped.query ? { q: stopped.query } : {}),
+        },
       byState.missing > 0 && {
         icon: STATE_LABELS.missing.icon,
         text: `${counted(byState.missing, 'original')} missing: find and relink`,
@@ -96,6 +106,7 @@ export class FrontPage {
   constructor() {
     this.store.dispatch(front.wanted());
     this.store.dispatch(bins.wanted());
+    this.store.dispatch(loggingPlaces.wanted());
     const ids = computed(() => (this.status()?.recent ?? []).slice(0, RECENT), {
       equal: (a, b) => a.join() === b.join(),
     });

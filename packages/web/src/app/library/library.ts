@@ -1,5 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input } from '@angular/core';
-import { Router } from '@angular/router';
+import { Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import type { SortOrder } from '@larder/core/search';
 import type { FieldId } from '@larder/core/fields';
@@ -32,7 +32,7 @@ const SORTS: readonly { field: FieldId; descending: boolean; label: string }[] =
 /** The list of what a search found, as a contact sheet or a ledger. Bins show their contents with it too. */
 @Component({
   selector: 'nl-library',
-  imports: [ContactSheet, Icon, Ledger, LedgerColumns, TagBoard],
+  imports: [ContactSheet, Icon, Ledger, LedgerColumns, RouterLink, TagBoard],
   templateUrl: './library.html',
   styleUrl: './library.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -69,6 +69,7 @@ export class Library {
     return issue ? wordQueryIssue(issue) : null;
   });
   protected readonly said = computed(() => counted(this.total(), 'asset'));
+  protected readonly mayLog = computed(() => mayOffer(this.person(), 'log'));
   protected readonly mayKeep = computed(
     () =>
       mayOffer(this.person(), 'log') && !this.fixed() && this.query().trim() !== '' && this.state().issues.length === 0,

@@ -58,5 +58,14 @@ export function startOf(asset: Pick<Asset, 'rate' | 'startFrame' | 'timeReferenc
     .join(':');
 }
 
+/** A place in an asset as its player counts it: timecode, or minutes and seconds of a sound. `place` is in frames, or in milliseconds. */
+export function placeText(asset: Pick<Asset, 'rate' | 'startFrame'>, place: number): string {
+  const counting = countingOf(asset);
+  if (counting) return formatTimecode((asset.startFrame ?? 0) + place, counting);
+  const tenths = Math.floor(place / 100);
+  const two = (value: number) => String(value).padStart(2, '0');
+  return `${two(Math.floor(tenths / 600))}:${two(Math.floor(tenths / 10) % 60)}.${tenths % 10}`;
+}
+
 /** What people call a clip: its title if it has one, else its file name. */
 export const callOf = (asset: Pick<Asset, 'title' | 'name'>): string => asset.title ?? asset.name;

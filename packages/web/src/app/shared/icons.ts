@@ -4,6 +4,11 @@ import {
   tablerArrowBackUp,
   tablerArrowBarToDown,
   tablerArrowBarToUp,
+  tablerAspectRatio,
+  tablerBookmark,
+  tablerMaximize,
+  tablerPencil,
+  tablerRepeat,
   tablerBan,
   tablerBasket,
   tablerCheck,
@@ -109,6 +114,11 @@ export const ICONS = {
   remove: tablerTrash,
   upload: tablerUpload,
   close: tablerX,
+  loop: tablerRepeat,
+  safe: tablerAspectRatio,
+  full: tablerMaximize,
+  marker: tablerBookmark,
+  edit: tablerPencil,
 } as const;
 export type IconName = keyof typeof ICONS;
 

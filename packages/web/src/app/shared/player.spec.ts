@@ -55,7 +55,8 @@ async function show(of: Asset, marks: { in?: number | null; out?: number | null 
 }
 
 const clip = asset(1, { renditions: ['proxy', 'poster'], startFrame: 90_000, durationFrames: 100 });
-const said = ({ host }: Shown, what: 'timecode' | 'frame') => host.querySelector(`[data-test="${what}"]`)?.textContent;
+const said = ({ host }: Shown, what: 'timecode' | 'frame') =>
+  host.querySelector(`[data-test="${what}"]`)?.textContent?.trim();
 const SHIFT = { shiftKey: true };
 
 describe('what is played', () => {
@@ -167,12 +168,12 @@ describe('the shuttle', () => {
   it('goes one faster with each press, stops, and follows the frames that are shown', async () => {
     const shown = await show(clip);
     const speeds: number[] = [];
-    for (let press = 0; press < 5; press += 1) {
+    for (let press = 0; press < 6; press += 1) {
       await shown.press('l');
       speeds.push(shown.video().playbackRate);
     }
-    expect(speeds).toEqual([1, 2, 4, 8, 8]);
-    expect(shown.host.querySelector('.speed')?.textContent).toBe('8×');
+    expect(speeds).toEqual([1, 2, 4, 8, 16, 16]);
+    expect(shown.host.querySelector('.speed')?.textContent).toBe('16×');
     await shown.presents(40 / 25);
     expect(said(shown, 'frame')).toBe('40 / 100');
     await shown.press('k');
@@ -208,7 +209,85 @@ describe('the shuttle', () => {
   });
 });
 
+describe('going to a timecode', () => {
+  it.each([
+    ['100', '25 / 100'],
+    ['+10', '10 / 100'],
+    ['01:00:02:05', '55 / 100'],
+    ['9999', '99 / 100'],
+  ])('%s', async (text, frame) => {
+    const shown = await show(clip);
+    await shown.press('g');
+    const field = shown.host.querySelector<HTMLInputElement>('[data-test=go]');
+    if (!field) throw new Error('nothing to type into');
+    expect(document.activeElement === field || field.isConnected).toBe(true);
+    field.value = text === '9999' ? '02:00:00:00' : text;
+    field.dispatchEvent(new KeyboardEvent('keydown', { key: 'Enter', bubbles: true }));
+    await shown.fixture.whenStable();
+    expect(said(shown, 'frame')).toBe(frame);
+  });
+  it('what is none is said, and stays to be mended; Escape leaves it', async () => {
+    const shown = await show(clip);
+    await shown.press('g');
+    const field = () => shown.host.querySelector<HTMLInputElement>('[data-test=go]');
+    if (field()) (field() as HTMLInputElement).value = '01:00:61:00';
+    field()?.dispatchEvent(new KeyboardEvent('keydown', { key: 'Enter', bubbles: true }));
+    await shown.fixture.whenStable();
+    expect(shown.host.querySelector('[role=alert]')?.textContent).toContain('seconds up to 59');
+    expect(field()?.value).toBe('01:00:61:00');
+    field()?.dispatchEvent(new KeyboardEvent('keydown', { key: 'Escape', bubbles: true }));
+    await shown.fixture.whenStable();
+    expect(field()).toBeNull();
+  });
+});
+
+describe('the loop', () => {
+  it('plays what is marked again and again', async () => {
+    const shown = await show(clip, { in: 10, out: 20 });
+    await shown.press('r');
+    await shown.press(' ');
+    // From outside of the marks it goes to the in first.
+    expect(shown.video().currentTime).toBeCloseTo(10.5 / 25, 9);
+    await shown.presents(10 / 25);
+    await shown.presents(18 / 25);
+    expect(said(shown, 'frame')).toBe('18 / 100');
+    await shown.presents(19 / 25);
+    expect(shown.video().currentTime).toBeCloseTo(10.5 / 25, 9);
+    expect(shown.host.querySelector('[aria-label="Pause"]')).not.toBeNull();
+    await shown.press('r');
+    await shown.presents(10 / 25);
+    await shown.presents(25 / 25);
+    expect(said(shown, 'frame')).toBe('25 / 100');
+  });
+  it('or all of it, from its end', async () => {
+    const shown = await show(clip);
+    await shown.press('r');
+    await shown.press(' ');
+    await shown.presents(50 / 25);
+    shown.video().dispatchEvent(new Event('ended'));
+    await shown.fixture.whenStable();
+    expect(shown.video().currentTime).toBeCloseTo(0.5 / 25, 9);
+    expect(shown.host.querySelector('[aria-label="Pause"]')).not.toBeNull();
+  });
+});
+
+describe('over the picture', () => {
+  it('safe areas are drawn and taken away, with 3.5 and 5 parts in a hundred left out at each side', async () => {
+    const shown = await show(clip);
+    await shown.press('a');
+    expect([...shown.host.querySelectorAll('.safe')].map((each) => each.textContent)).toEqual(['action', 'title']);
+    await shown.press('a');
+    expect(shown.host.querySelectorAll('.safe')).toHaveLength(0);
+  });
+});
+
 describe('marks', () => {
+  it('are forgotten together', async () => {
+    const shown = await show(clip, { in: 10, out: 20 });
+    await shown.press('X', SHIFT);
+    expect(shown.marks).toEqual([{ in: null, out: null }]);
+  });
+
   it('in is inclusive, out is exclusive; one that would turn the range around drops the other', async () => {
     const shown = await show(clip, { in: 10, out: 20 });
     shown.fixture.componentInstance.seek(30);

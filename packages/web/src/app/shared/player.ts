@@ -1,10 +1,11 @@
+import { DOCUMENT } from '@angular/common';
 import {
   ChangeDetectionStrategy,
   Component,
   computed,
   DestroyRef,
   effect,
-  type ElementRef,
+  ElementRef,
   inject,
   input,
   linkedSignal,
@@ -13,52 +14,80 @@ import {
   untracked,
   viewChild,
 } from '@angular/core';
+import { FormsModule } from '@angular/forms';
 import { NgbTooltip } from '@ng-bootstrap/ng-bootstrap';
-import { formatTimecode, type Counting } from '@larder/core/timecode';
+import { MARKER_KIND_LABELS, type Marker, type NewMarker } from '@larder/core/markers';
+import { formatTimecode, typedPlace, wordTimecodeIssue, type Counting } from '@larder/core/timecode';
 import { countingOf, FILE_PATHS, type Asset } from '@larder/contract';
 import { Api } from './api';
-import { followFrames, frameAt } from './follow-frames';
+import { placeText } from './format';
 import { Icon } from './icon';
 import { KIND_LABELS, STATE_LABELS } from './icons';
 import { Keys } from './keys';
+import { Transport } from './transport';
 import { Waveform } from './waveform';
 
-/** Each press of the shuttle key goes one further. */
-const SPEEDS = [1, 2, 4, 8] as const;
 /** Containers and codecs that the browser plays itself, for looking at an original before its proxy is made. */
 const PLAYABLE = /\.(mp4|m4v|mov|webm|wav|mp3|m4a|flac|ogg|opus)$/i;
+/** Frames in a filmstrip, side by side: as the server makes them. */
+const STRIP_FRAMES = 20;
+const SPEEDS = [0.25, 0.5, 1, 1.5, 2] as const;
 
-/**
- * Plays an asset frame by frame. Frames are counted at the asset's own rate; a frame is shown by seeking to its middle, since a
- * seek to its first instant may land on the one before.
- */
+export interface Marks {
+  readonly in: number | null;
+  readonly out: number | null;
+}
+
+/** Plays an asset frame by frame, counted at its own rate. */
 @Component({
   selector: 'nl-player',
-  imports: [Icon, NgbTooltip, Waveform],
+  imports: [FormsModule, Icon, NgbTooltip, Waveform],
   templateUrl: './player.html',
   styleUrl: './player.scss',
+  host: { '[class.large]': 'large()' },
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class Player {
   readonly asset = input.required<Asset>();
-  /** Marks in frames from the first; null for none. */
+  /** Marks in frames from the first, or milliseconds of a sound; null for none. */
   readonly in = input<number | null>(null);
   readonly out = input<number | null>(null);
-  readonly marks = output<{ in: number | null; out: number | null }>();
+  readonly marks = output<Marks>();
   readonly withMarks = input(true);
+  readonly markers = input<readonly Marker[]>([]);
+  /** Somebody sets a marker here, or over what is marked. `naming`: and will name it now. */
+  readonly marked = output<Pick<NewMarker, 'start' | 'end'> & { readonly naming: boolean }>();
+  /** Much room: with filmstrip and wave below the picture. */
+  readonly large = input(false);
 
   private readonly media = viewChild<ElementRef<HTMLVideoElement>>('media');
+  private readonly typed = viewChild<ElementRef<HTMLInputElement>>('typed');
+  private readonly host = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
+  private readonly document = inject(DOCUMENT);
   /** By itself, so that what somebody logs of the asset does not send the player back to its start. */
   private readonly assetId = computed(() => this.asset().id);
-  protected readonly frame = linkedSignal({ source: this.assetId, computation: () => 0 });
-  protected readonly shuttle = signal(0);
   protected readonly broken = linkedSignal({ source: this.assetId, computation: () => false });
-  protected readonly seconds = linkedSignal({ source: this.assetId, computation: () => 0 });
+  protected readonly speeds = SPEEDS;
+  protected readonly safeAreas = signal(false);
+  /** What is wrong with the timecode that was typed; null while none is being typed. */
+  protected readonly going = signal<{ readonly issue: string } | null>(null);
 
   protected readonly counting = computed<Counting | null>(() => countingOf(this.asset()));
   protected readonly total = computed(() => this.asset().durationFrames ?? 0);
   protected readonly isSound = computed(() => this.asset().kind === 'audio');
   protected readonly isStill = computed(() => this.asset().kind === 'still');
+  /** In the unit of places: frames, or milliseconds. */
+  private readonly length = computed(() => (this.counting() ? this.total() : (this.asset().durationMs ?? 0)));
+  protected readonly transport = new Transport(
+    () => ({
+      counting: this.counting(),
+      frames: this.total(),
+      seconds: (this.asset().durationMs ?? 0) / 1000,
+      sound: this.isSound(),
+      repeat: { start: this.in() ?? 0, end: this.out() ?? this.length() },
+    }),
+    () => this.media()?.nativeElement,
+  );
   private readonly lacksProxy = computed(
     () => !this.asset().renditions.includes('proxy') && !['unreadable', 'document'].includes(this.asset().kind),
   );
@@ -76,6 +105,15 @@ export class Player {
   protected readonly poster = computed(() =>
     this.asset().renditions.includes('poster') ? FILE_PATHS.rendition(this.asset().id, 'poster') : null,
   );
+  protected readonly strip = computed(() =>
+    this.asset().renditions.includes('filmstrip') ? FILE_PATHS.rendition(this.asset().id, 'filmstrip') : null,
+  );
+  /** The strip is as wide as twenty pictures; short clips fill only a part of it. */
+  protected readonly stripWidth = computed(() => {
+    const frames = Math.max(1, this.total());
+    const filled = Math.ceil(frames / Math.max(1, Math.ceil(frames / STRIP_FRAMES)));
+    return (STRIP_FRAMES / filled) * 100;
+  });
   protected readonly why = computed(() => {
     const { kind, reason, state } = this.asset();
     if (kind === 'document') return 'A document. Its file is under “From the file”.';
@@ -89,56 +127,82 @@ export class Player {
 
   protected readonly timecode = computed(() => {
     const counting = this.counting();
-    if (counting) return formatTimecode((this.asset().startFrame ?? 0) + this.frame(), counting);
-    const whole = Math.floor(this.seconds());
-    return `${String(Math.floor(whole / 60)).padStart(2, '0')}:${String(whole % 60).padStart(2, '0')}.${String(Math.floor((this.seconds() % 1) * 10))}`;
+    return counting
+      ? formatTimecode((this.asset().startFrame ?? 0) + this.transport.frame(), counting)
+      : placeText(this.asset(), this.transport.seconds() * 1000);
   });
   protected readonly played = computed(() =>
     this.counting()
-      ? this.frame() / Math.max(1, this.total() - 1)
-      : this.seconds() / Math.max(0.001, (this.asset().durationMs ?? 0) / 1000),
+      ? this.transport.frame() / Math.max(1, this.total() - 1)
+      : this.transport.seconds() / Math.max(0.001, (this.asset().durationMs ?? 0) / 1000),
   );
   protected readonly range = computed(() => {
-    const last = Math.max(1, this.total());
+    const last = Math.max(1, this.length());
     const [start, end] = [this.in() ?? 0, this.out() ?? last];
     return this.in() === null && this.out() === null
       ? null
       : { left: (start / last) * 100, width: ((end - start) / last) * 100 };
   });
-
-  private reverse: ReturnType<typeof setInterval> | null = null;
-  /** The frame that was asked for and has not been shown yet. */
-  private wanted: number | null = null;
+  protected readonly ticks = computed(() => {
+    const last = Math.max(1, this.length());
+    return this.markers().map(({ id, start, end, name, note, kind, colour }) => ({
+      ...{ id, start, colour },
+      left: (start / last) * 100,
+      width: end === null ? null : ((end - start) / last) * 100,
+      title: [placeText(this.asset(), start), name || MARKER_KIND_LABELS[kind], note].filter(Boolean).join(' · '),
+    }));
+  });
 
   constructor() {
+    this.keys();
+    effect((onCleanup) => {
+      const element = this.media()?.nativeElement;
+      this.assetId();
+      untracked(() => {
+        this.transport.reset();
+        this.going.set(null);
+        if (element) onCleanup(this.transport.watch(element));
+      });
+    });
+    inject(DestroyRef).onDestroy(() => this.transport.reset());
+    const api = inject(Api);
+    effect(() => {
+      const id = this.assetId();
+      // What somebody looks at is made before everything else. Nothing depends on the answer.
+      if (this.lacksProxy()) untracked(() => api.call('first', { assetId: id }).subscribe({ error: () => undefined }));
+    });
+    effect(() => {
+      if (this.going()) this.typed()?.nativeElement.focus();
+    });
+  }
+
+  private keys(): void {
     const keys = inject(Keys);
-    const when = (use: () => void) => () => {
-      if (!this.media() && !this.isSound()) return false;
-      return void use();
-    };
+    const { transport } = this;
+    const when = (use: () => boolean | void) => () => (this.media() || this.isSound() ? use() : false);
     keys.on(
       'play.toggle',
-      when(() => this.toggle()),
+      when(() => transport.toggle()),
     );
     keys.on(
       'play.stop',
-      when(() => this.stop()),
+      when(() => transport.stop()),
     );
     keys.on(
       'play.forward',
-      when(() => this.faster(1)),
+      when(() => transport.faster(1)),
     );
     keys.on(
       'play.back',
-      when(() => this.faster(-1)),
+      when(() => transport.faster(-1)),
     );
     keys.on(
       'play.frame-back',
-      when(() => this.step(-1)),
+      when(() => transport.step(-1)),
     );
     keys.on(
       'play.frame-on',
-      when(() => this.step(1)),
+      when(() => transport.step(1)),
     );
     keys.on(
       'play.in',
@@ -148,122 +212,91 @@ export class Player {
       'play.out',
       when(() => this.mark('out')),
     );
-    effect((onCleanup) => {
-      const element = this.media()?.nativeElement;
-      this.assetId();
-      this.wanted = null;
-      if (element) onCleanup(this.watch(element));
-    });
-    inject(DestroyRef).onDestroy(() => this.stopReverse());
-    const api = inject(Api);
-    effect(() => {
-      const id = this.assetId();
-      // What somebody looks at is made before everything else. Nothing depends on the answer.
-      if (this.lacksProxy()) untracked(() => api.call('first', { assetId: id }).subscribe({ error: () => undefined }));
-    });
+    keys.on(
+      'play.clear',
+      when(() => this.withMarks() && this.marks.emit({ in: null, out: null })),
+    );
+    keys.on(
+      'play.loop',
+      when(() => transport.loop.update((on) => !on)),
+    );
+    keys.on(
+      'play.go',
+      when(() => this.counting() !== null && this.go()),
+    );
+    keys.on(
+      'play.full',
+      when(() => this.full()),
+    );
+    keys.on(
+      'play.safe',
+      when(() => this.safeAreas.update((on) => !on)),
+    );
+    keys.on(
+      'mark.add',
+      when(() => this.setMarker(false)),
+    );
+    keys.on(
+      'mark.name',
+      when(() => this.setMarker(true)),
+    );
   }
 
-  private watch(element: HTMLVideoElement): () => void {
-    return followFrames(element, this.isSound(), (seconds) => {
-      this.seconds.set(seconds);
-      const counting = this.counting();
-      if (!counting) return;
-      const shown = this.inside(frameAt(seconds, counting.rate));
-      // A frame told after a seek was asked for is one on the way there: steps and marks pressed quickly would be lost.
-      if (this.wanted !== null && this.wanted !== shown) return;
-      this.wanted = null;
-      this.frame.set(shown);
-    });
-  }
-
-  private inside(frame: number): number {
-    return Math.min(Math.max(0, frame), Math.max(0, this.total() - 1));
-  }
-
-  /** Shows exactly this frame. */
-  seek(frame: number): void {
-    const element = this.media()?.nativeElement;
-    const counting = this.counting();
-    if (!element || !counting) return;
-    const target = this.inside(frame);
-    this.wanted = target;
-    this.frame.set(target);
-    element.currentTime = ((target + 0.5) * counting.rate.den) / counting.rate.num;
-  }
-
-  protected seekTo(part: number): void {
-    const element = this.media()?.nativeElement;
-    if (this.counting()) this.seek(Math.round(part * Math.max(0, this.total() - 1)));
-    else if (element)
-      element.currentTime =
-        part * (Number.isFinite(element.duration) ? element.duration : (this.asset().durationMs ?? 0) / 1000);
+  /** Shows exactly this frame, or this millisecond of a sound. */
+  seek(place: number): void {
+    this.transport.seekPlace(place);
   }
 
   step(frames: number): void {
-    this.stop();
-    if (this.counting()) this.seek(this.frame() + frames);
-    else {
-      const element = this.media()?.nativeElement;
-      if (element) element.currentTime = Math.max(0, element.currentTime + frames / 25);
-    }
-  }
-
-  protected toggle(): void {
-    if (this.shuttle() !== 0) this.stop();
-    else this.run(1);
+    this.transport.step(frames);
   }
 
   stop(): void {
-    this.stopReverse();
-    this.media()?.nativeElement.pause();
-    this.shuttle.set(0);
+    this.transport.stop();
   }
 
-  protected faster(direction: 1 | -1): void {
-    const now = this.shuttle();
-    const index =
-      Math.sign(now) === direction ? Math.min(SPEEDS.length - 1, SPEEDS.indexOf(Math.abs(now) as 1) + 1) : 0;
-    this.run(direction * (SPEEDS[index] ?? 1));
-  }
-
-  private run(speed: number): void {
-    const element = this.media()?.nativeElement;
-    if (!element) return;
-    this.stopReverse();
-    this.shuttle.set(speed);
-    if (speed > 0) {
-      if (this.counting() && this.frame() >= this.total() - 1) this.seek(0);
-      this.wanted = null;
-      element.playbackRate = speed;
-      void element.play().catch(() => this.shuttle.set(0));
-      return;
-    }
-    // Browsers do not play backwards; stepping at the rate's pace does.
-    element.pause();
-    const counting = this.counting();
-    const perTick = Math.max(1, Math.round(((counting ? counting.rate.num / counting.rate.den : 25) * -speed) / 12.5));
-    this.reverse = setInterval(() => {
-      if (this.frame() <= 0 && counting) return this.stop();
-      if (counting) this.seek(this.frame() - perTick);
-      else element.currentTime = Math.max(0, element.currentTime - perTick / 25);
-    }, 80);
-  }
-
-  private stopReverse(): void {
-    if (this.reverse) clearInterval(this.reverse);
-    this.reverse = null;
-  }
-
-  protected ended(): void {
-    this.shuttle.set(0);
+  /** The frame that is shown, or the millisecond that is heard. */
+  place(): number {
+    return this.transport.place();
   }
 
   protected mark(which: 'in' | 'out'): void {
-    if (!this.withMarks() || !this.counting()) return;
-    const frame = this.frame();
+    if (!this.withMarks() || this.length() === 0) return;
+    const place = this.place();
     const [start, end] = [this.in(), this.out()];
     // A mark that would turn the range around drops the other one.
-    if (which === 'in') this.marks.emit({ in: frame, out: end !== null && end > frame ? end : null });
-    else this.marks.emit({ in: start !== null && start <= frame ? start : null, out: frame + 1 });
+    if (which === 'in') this.marks.emit({ in: place, out: end !== null && end > place ? end : null });
+    else this.marks.emit({ in: start !== null && start <= place ? start : null, out: place + 1 });
+  }
+
+  /** At the playhead, or over what is marked if both its ends are. */
+  protected setMarker(naming: boolean): void {
+    const [start, end] = [this.in(), this.out()];
+    this.marked.emit(
+      start !== null && end !== null ? { start, end, naming } : { start: this.place(), end: null, naming },
+    );
+  }
+
+  /** Lets a timecode be typed. */
+  protected go(): void {
+    this.going.set({ issue: '' });
+  }
+
+  protected goTo(text: string): void {
+    const counting = this.counting();
+    if (!counting || text.trim() === '') return this.going.set(null);
+    const place = typedPlace(text, counting, {
+      ...{ start: this.asset().startFrame ?? 0, length: this.total(), now: this.transport.frame() },
+    });
+    if ('issue' in place) return this.going.set({ issue: wordTimecodeIssue(place.issue) });
+    this.going.set(null);
+    this.transport.stop();
+    this.seek(place.frame);
+  }
+
+  protected full(): void {
+    // Browsers refuse it outside of an act of the person, which is no trouble of theirs.
+    if (this.document.fullscreenElement) void this.document.exitFullscreen();
+    else void this.host.requestFullscreen?.().catch(() => undefined);
   }
 }

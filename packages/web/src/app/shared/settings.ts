@@ -15,6 +15,7 @@ interface Kept {
   readonly folded: readonly string[];
   readonly columns: readonly ColumnPlace[];
   readonly board: boolean;
+  readonly autoAdvance: boolean;
 }
 
 const KEY = 'neat-larder.settings';
@@ -28,6 +29,7 @@ const DEFAULTS: Kept = {
   folded: ['shot', 'who', 'rights'],
   columns: [],
   board: false,
+  autoAdvance: true,
 };
 
 function read(): Kept {
@@ -59,6 +61,9 @@ export class Settings {
   /** How the ledger's columns were arranged; none while they are as at first. */
   readonly columns: WritableSignal<readonly ColumnPlace[]> = signal(this.kept.columns);
 
+  /** In logging, a verdict goes on to the next clip. */
+  readonly autoAdvance = signal(this.kept.autoAdvance);
+
   /** The tags are shown beside the list. */
   readonly board = signal(this.kept.board);
 
@@ -76,6 +81,7 @@ export class Settings {
         folded: this.folded(),
         columns: this.columns(),
         board: this.board(),
+        autoAdvance: this.autoAdvance(),
       };
       try {
         localStorage.setItem(KEY, JSON.stringify(now));

@@ -11,8 +11,10 @@ import {
 import { Store } from '@ngrx/store';
 import { libraryActions } from '../library/state/library.actions';
 import { libraryFeature } from '../library/state/library.reducer';
+import { markerActions } from '../markers/state';
 import { Icon } from '../shared/icon';
 import { Keys } from '../shared/keys';
+import { Marked } from '../shared/marked';
 import { mayOffer, sessionFeature } from '../shared/session';
 import { Settings } from '../shared/settings';
 import { Tags, type LetteredTag, type TagGroup } from '../shared/tags';
@@ -43,6 +45,7 @@ export class TagKeys {
   private readonly toasts = inject(Toasts);
   private readonly settings = inject(Settings);
   private readonly tags = inject(Tags);
+  private readonly marked = inject(Marked);
   private readonly ids = this.store.selectSignal(libraryFeature.selectSelected);
   private readonly assets = this.store.selectSignal(libraryFeature.selectSelectedAssets);
   private readonly person = this.store.selectSignal(sessionFeature.selectPerson);
@@ -141,7 +144,22 @@ export class TagKeys {
     this.edit(this.last.names, false);
   }
 
+  /** What was marked of the clip that is looked at gets the tag as a stretch; else all that is selected gets it. */
   private edit(names: readonly string[], away: boolean): void {
+    const stretch = this.marked.stretch();
+    const [assetId, ...others] = this.ids();
+    if (stretch && assetId !== undefined && others.length === 0 && !away) {
+      for (const name of names)
+        this.store.dispatch(
+          markerActions.add({
+            assetId,
+            marker: { kind: 'tag', ...stretch, name, note: '', colour: 'none' },
+            naming: false,
+          }),
+        );
+      this.toasts.done(`Marked stretch tagged ${names.map((name) => `“${name}”`).join(', ')}.`);
+      return this.close();
+    }
     const what = `${names.length === 1 ? 'Tag' : 'Tags'} ${names.map((name) => `“${name}”`).join(', ')}`;
     this.store.dispatch(
       libraryActions.edit({

@@ -27,6 +27,8 @@ export const libraryActions = createActionGroup({
     'Page failed': props<{ epoch: number; page: number; failure: Failure }>(),
     'Try again': emptyProps(),
     'Went stale': emptyProps(),
+    /** Rows to be had before they are looked at. */
+    'Rows needed': props<{ ids: readonly number[] }>(),
     'Rows loaded': props<{ assets: readonly Asset[] }>(),
 
     Select: props<{ index: number; mode: SelectMode }>(),

@@ -115,6 +115,23 @@ export const selectedRows$ = createEffect(
   { functional: true },
 );
 
+export const neededRows$ = createEffect(
+  (actions$ = inject(Actions), store = inject(Store), api = inject(Api)) =>
+    actions$.pipe(
+      ofType(libraryActions.rowsNeeded),
+      concatLatestFrom(() => store.select(libraryFeature.selectEntities)),
+      map(([{ ids }, entities]) => ids.filter((id) => !entities[id]).slice(0, MAX_WINDOW)),
+      filter((ids) => ids.length > 0),
+      switchMap((ids) =>
+        api.call('rows', { ids }).pipe(
+          map(({ assets }) => libraryActions.rowsLoaded({ assets })),
+          catchError(() => of({ type: 'ignored' })),
+        ),
+      ),
+    ),
+  { functional: true },
+);
+
 export const selectRange$ = createEffect(
   (actions$ = inject(Actions), store = inject(Store), api = inject(Api)) =>
     actions$.pipe(

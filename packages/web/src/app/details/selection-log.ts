@@ -1,0 +1,175 @@
+import { computed, effect, inject, Injectable, untracked } from '@angular/core';
+import { Store } from '@ngrx/store';
+import { Subject } from 'rxjs';
+import { valueText, type SetValue, type SettableFieldId, type Verdict } from '@larder/core/fields';
+import { markersHit, type NewMarker } from '@larder/core/markers';
+import { parseQuery } from '@larder/core/query';
+import { fieldValues } from '@larder/contract';
+import { pullActions } from '../frame/pull.state';
+import { libraryActions, type EditChange } from '../library/state/library.actions';
+import { libraryFeature } from '../library/state/library.reducer';
+import { markerActions, markersFeature } from '../markers/state';
+import { Fields } from '../shared/fields';
+import { counted } from '../shared/format';
+import { VERDICT_LABELS } from '../shared/icons';
+import { Keys } from '../shared/keys';
+import { Marked, NO_MARKS } from '../shared/marked';
+import { mayOffer, sessionFeature } from '../shared/session';
+import { Settings } from '../shared/settings';
+import { Toasts } from '../shared/toasts';
+import type { FieldSaved, Shared } from './field-edit';
+
+const NOTHING_SAID: Shared<SetValue> = { same: true, value: null };
+
+/** What all of some things say: the same, or not. */
+export function sharedValue<From, T extends SetValue>(all: readonly From[], read: (one: From) => T): Shared<T> {
+  const first = all[0];
+  if (first === undefined) return { same: false };
+  const value = read(first);
+  return all.every((one) => valueText(read(one)) === valueText(value)) ? { same: true, value } : { same: false };
+}
+
+/** What is selected, what it says, and saying something else of it. Provided by each screen that logs. */
+@Injectable()
+export class SelectionLog {
+  private readonly store = inject(Store);
+  private readonly toasts = inject(Toasts);
+  private readonly settings = inject(Settings);
+  private readonly fields = inject(Fields);
+  private readonly marked = inject(Marked);
+  private readonly person = this.store.selectSignal(sessionFeature.selectPerson);
+  readonly revision = this.store.selectSignal(sessionFeature.selectRevision);
+  readonly ids = this.store.selectSignal(libraryFeature.selectSelected);
+  readonly assets = this.store.selectSignal(libraryFeature.selectSelectedAssets);
+  readonly single = computed(() => (this.ids().length === 1 ? (this.assets()[0] ?? null) : null));
+  private readonly singleId = computed(() => this.single()?.id ?? 0);
+  readonly mayKeep = computed(() => mayOffer(this.person(), 'keep'));
+  readonly mayLog = computed(() => mayOffer(this.person(), 'log'));
+  readonly marks = this.marked.marks;
+  readonly markers = this.store.selectSignal(markersFeature.selectMarkers);
+  private readonly query = this.store.selectSignal(libraryFeature.selectQuery);
+  private readonly markersOf = this.store.selectSignal(markersFeature.selectAssetId);
+  /** The first marker in which the search found something: where the clip is opened. */
+  readonly hit = computed(() => {
+    if (this.markersOf() !== this.singleId()) return null;
+    return markersHit(parseQuery(this.query(), this.fields.registry()).tree, this.markers())[0]?.start ?? null;
+  });
+  /** A verdict was given, and was not taken back by it. */
+  readonly verdictGiven = new Subject<void>();
+
+  private readonly values = computed(() => this.assets().map(fieldValues));
+  private readonly shared = computed(
+    () =>
+      Object.fromEntries(
+        this.fields
+          .registry()
+          .settable.map(({ id }) => [id, sharedValue(this.values(), (values) => values[id] ?? null)]),
+      ) as Record<SettableFieldId, Shared<SetValue>>,
+  );
+  /** The fields that are filled in, by their groups; verdict and tags have controls of their own. */
+  readonly groups = computed(() =>
+    this.fields
+      .registry()
+      .groups.map(({ id: group, label }) => {
+        const fields = this.fields
+          .registry()
+          .settable.filter((field) => field.group === group && field.id !== 'verdict')
+          .map((field) => ({ field, said: this.shared()[field.id] ?? NOTHING_SAID }))
+          // A retired field is shown where something was said in it, and nowhere else.
+          .filter(({ field, said }) => !field.retired || !said.same || said.value !== null);
+        const filled = fields.filter(({ said }) => !said.same || said.value !== null).length;
+        return { group, label, fields, filled, open: !this.settings.folded().includes(group) };
+      })
+      .filter(({ fields }) => fields.length > 0),
+  );
+  /** Tags that all have, and those that only some have. */
+  readonly tags = computed(() => {
+    const uses = new Map<string, number>();
+    for (const asset of this.assets()) for (const tag of asset.tags) uses.set(tag, (uses.get(tag) ?? 0) + 1);
+    return [...uses]
+      .map(([name, number]) => ({ name, all: number === this.assets().length }))
+      .sort((a, b) => (a.name < b.name ? -1 : 1));
+  });
+
+  constructor() {
+    effect(() => {
+      this.ids();
+      untracked(() => this.marks.set(NO_MARKS));
+    });
+    effect(() => {
+      const assetId = this.singleId();
+      untracked(() => this.store.dispatch(markerActions.open({ assetId })));
+    });
+    const keys = inject(Keys);
+    const verdict = (value: Verdict) => () => this.ids().length > 0 && this.mayLog() && void this.setVerdict(value);
+    keys.on('log.circled', verdict('circled'));
+    keys.on('log.hold', verdict('hold'));
+    keys.on('log.ng', verdict('ng'));
+    keys.on('list.pull', () => this.ids().length > 0 && this.pull());
+  }
+
+  labelOf(field: string): string {
+    return this.fields.registry().labelOf(field);
+  }
+
+  /** A field by its id as it is shown now; undefined if the library has none of it. */
+  fieldOf(
+    id: string,
+  ): { readonly field: ReturnType<SelectionLog['settable']>[number]; readonly said: Shared<SetValue> } | undefined {
+    const field = this.settable().find((each) => each.id === id);
+    return field && { field, said: this.shared()[field.id] ?? NOTHING_SAID };
+  }
+
+  private settable() {
+    return this.fields.registry().settable;
+  }
+
+  fold(group: string): void {
+    this.settings.folded.update((folded) =>
+      folded.includes(group) ? folded.filter((each) => each !== group) : [...folded, group],
+    );
+  }
+
+  isVerdict(value: Verdict): boolean {
+    const shared = this.shared().verdict;
+    return shared.same && shared.value === value;
+  }
+
+  save({ field, value, seen }: FieldSaved): void {
+    this.edit({ set: { [field]: value } }, `${this.labelOf(field)} changed`, seen);
+  }
+
+  setVerdict(value: Verdict): void {
+    // The same key again takes the verdict back.
+    const next = this.isVerdict(value) ? null : value;
+    this.edit({ set: { verdict: next } }, next ? `Verdict ${VERDICT_LABELS[next].word}` : 'Verdict removed');
+    if (next) this.verdictGiven.next();
+  }
+
+  addTag(name: string): void {
+    this.edit({ addTags: [name] }, `Tag “${name}” added`);
+  }
+
+  removeTag(name: string): void {
+    this.edit({ removeTags: [name] }, `Tag “${name}” removed`);
+  }
+
+  setMarker({ start, end, naming }: Pick<NewMarker, 'start' | 'end'> & { readonly naming: boolean }): void {
+    const assetId = this.singleId();
+    if (!this.mayLog() || assetId === 0) return;
+    const marker: NewMarker = { kind: 'note', start, end, name: '', note: '', colour: 'none' };
+    this.store.dispatch(markerActions.add({ assetId, marker, naming }));
+    if (end !== null) this.marks.set(NO_MARKS);
+  }
+
+  pull(): void {
+    this.store.dispatch(pullActions.add({ assetIds: this.ids() }));
+    this.toasts.done(`${counted(this.ids().length, 'asset')} put into the pull list.`);
+  }
+
+  edit(change: EditChange, label: string, seen?: number): void {
+    this.store.dispatch(
+      libraryActions.edit({ ids: this.ids(), change, label, ...(seen === undefined ? {} : { seen }) }),
+    );
+  }
+}
