@@ -1,4 +1,4 @@
-import type { FieldChanges, FileState, Kind, ShopField, Verdict } from '@larder/core/fields';
+import type { FieldChanges, FileState, Kind, SetValue, ShopField, Verdict } from '@larder/core/fields';
 import type { Alpha } from '@larder/core/ingest';
 import type { EvidenceKind, Likeness, Evidence } from '@larder/core/relink';
 import type { ConformedEvent } from '@larder/core/sequence';
@@ -155,6 +155,18 @@ export interface TagBook {
   readonly freeTags: boolean;
   readonly sets: readonly TagSet[];
   readonly tags: readonly Tag[];
+}
+
+/** What an operation on many assets would do: the first of those that change, and of those whose field does not take it. */
+export interface OperationPreview {
+  readonly changed: number;
+  readonly rows: readonly {
+    readonly assetId: number;
+    readonly name: string;
+    readonly before: SetValue;
+    readonly after: SetValue;
+  }[];
+  readonly wrong: readonly { readonly assetId: number; readonly name: string; readonly message: string }[];
 }
 
 /** Where somebody stopped logging: what they walked through, and how far they had come. */

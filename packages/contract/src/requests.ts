@@ -1,4 +1,14 @@
-import { assetEditSchema, fieldsOf, shopFieldSchema, tagSchema, trimmed, type FieldId } from '@larder/core/fields';
+import {
+  assetEditSchema,
+  fieldsOf,
+  operationSchema,
+  shopFieldSchema,
+  tagSchema,
+  trimmed,
+  type FieldId,
+  type Operation,
+  type SettableFieldId,
+} from '@larder/core/fields';
 import { innerPath } from '@larder/core/ingest';
 import { SHELF_STATES } from '@larder/core/shelf';
 import { tagChangeSchema, tagSetSchema } from '@larder/core/tags';
@@ -53,6 +63,15 @@ export const splitTagSchema = object({
 }).noUnknown();
 export const removeMarkersSchema = object({
   ids: array(id.required()).min(1, 'Choose at least one marker.').max(20_000).required(),
+}).noUnknown();
+export const askedOperationSchema = object({
+  assetIds: array(id.required())
+    .min(1, 'Select at least one asset.')
+    .max(100_000, 'At most 100,000 assets at once.')
+    .required(),
+  seenRevision: number().integer().min(0).required(),
+  field: string<SettableFieldId>().max(60).required('Choose a field.'),
+  operation: operationSchema,
 }).noUnknown();
 export const loggingPlaceSchema = object({
   query,
@@ -156,6 +175,7 @@ export const conformSchema = object({
   counting: counting.default('25'),
 }).noUnknown();
 
+export type AskedOperation = InferType<typeof askedOperationSchema> & { readonly operation: Operation };
 export type LoggingPlaceAt = InferType<typeof loggingPlaceSchema>;
 export type SignIn = InferType<typeof signInSchema>;
 export type SearchQuery = InferType<typeof searchSchema>;

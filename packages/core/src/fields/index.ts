@@ -2,6 +2,7 @@
 export * from './distance';
 export * from './fold';
 export * from './built-in';
+export * from './operate';
 export * from './registry';
 export * from './schema';
 export * from './shop-field';

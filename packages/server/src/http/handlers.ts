@@ -17,6 +17,7 @@ import { addLiveBin, changeLiveBin, removeLiveBin, treeOf } from '../store/live-
 import { loggingPlaces, setLoggingPlace } from '../store/logging-places';
 import { addMarker, changeMarker, markersOf, removeMarkers } from '../store/markers';
 import { JobRow, LiveBinRow, PersonRow, StorageRow } from '../store/models';
+import { carryOut, previewOperation } from '../store/operations';
 import { allPeople } from '../store/people';
 import {
   addProject,
@@ -263,6 +264,8 @@ export function handlersFor(services: Services): Handlers {
     rows: async ({ body }) => ({ revision: await headRevision(db), assets: await assetsById(db, body.ids) }),
     history: async ({ id }) => ({ changes: await historyOf(db, id) }),
     edit: ({ body, person }) => told(editAssets(db, signedIn(person).id, body)),
+    previewOperation: ({ body }) => previewOperation(db, fields.current, body),
+    operate: ({ body, person }) => told(carryOut(db, fields.current, signedIn(person).id, body)),
     undo: ({ body, person }) => told(undoChange(db, signedIn(person).id, body.group)),
     ...tagHandlers(services, told),
 

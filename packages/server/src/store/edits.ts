@@ -33,29 +33,39 @@ async function lock(db: Sequelize, ids: readonly number[], transaction: Transact
   }));
 }
 
+/** What one asset is to say. */
+interface Said {
+  readonly row: Locked;
+  readonly values: FieldChanges;
+}
+
+async function refuseConflicts(...of: Parameters<typeof conflicts>): Promise<void> {
+  const clashes = await conflicts(...of);
+  if (clashes.length > 0) throw new RequestError({ code: 'conflict', conflicts: clashes.slice(0, 100) });
+}
+
 /** Fields to be set that somebody else has set, to something else, after the revision that this person was looking at. */
 async function conflicts(
   db: Sequelize,
   personId: number,
-  edit: AssetEdit,
-  values: FieldChanges,
-  rows: readonly Locked[],
+  seenRevision: number,
+  said: readonly Said[],
   transaction: Transaction,
 ): Promise<FieldConflict[]> {
-  const fields = fieldsOf(values);
-  if (fields.length === 0) return [];
+  const wanted = new Map(said.filter(({ values }) => fieldsOf(values).length > 0).map((one) => [one.row.id, one]));
+  if (wanted.size === 0) return [];
   const since = await select<{ entityId: number; after: unknown; by: string | null }>(
     db,
     `SELECT c.entity_id AS entityId, c.after_values AS after, p.name AS \`by\` FROM change_feed c LEFT JOIN person p ON p.id = c.person_id
      WHERE c.entity = 'asset' AND c.entity_id IN (:ids) AND c.revision > :seen AND (c.person_id IS NULL OR c.person_id <> :personId) ORDER BY c.revision`,
-    { ids: edit.assetIds, seen: edit.seenRevision, personId },
+    { ids: [...wanted.keys()], seen: seenRevision, personId },
     transaction,
   );
   const found = new Map<string, FieldConflict>();
   for (const change of since) {
-    const row = rows.find((each) => each.id === change.entityId);
+    const { row, values = {} } = wanted.get(change.entityId) ?? {};
     const after = fromJson<Record<string, unknown>>(change.after);
-    for (const field of fields)
+    for (const field of fieldsOf(values))
       if (row && field in after && !sameValue(row.values[field], values[field]))
         found.set(`${row.id} ${field}`, {
           ...{ assetId: row.id, name: row.name, field },
@@ -77,8 +87,8 @@ export async function editAssets(db: Sequelize, personId: number, edit: AssetEdi
   const { revision, group, changed } = await write(db, personId, async (writing) => {
     const rows = await lock(db, edit.assetIds, writing.transaction);
     if (rows.length === 0) throw notFound('asset');
-    const clashes = await conflicts(db, personId, edit, values, rows, writing.transaction);
-    if (clashes.length > 0) throw new RequestError({ code: 'conflict', conflicts: clashes.slice(0, 100) });
+    const said = rows.map((row) => ({ row, values }));
+    await refuseConflicts(db, personId, edit.seenRevision, said, writing.transaction);
     const adding = await tagIds(db, edit.addTags, writing.transaction);
     const removing = [...(await findTags(db, edit.removeTags, writing.transaction)).values()];
     await apply(db, writing, rows, values, adding, removing, 'edit');
@@ -136,6 +146,66 @@ async function setValues(
     transaction,
     type: QueryTypes.UPDATE,
   });
+}
+
+/** Rows that are written in one statement. */
+const EACH_BATCH = 1000;
+
+/** Says something different in fields of each of many assets, as one write. Throws `conflict` like an edit. */
+export async function editEach(
+  db: Sequelize,
+  personId: number,
+  assetIds: readonly number[],
+  seenRevision: number,
+  decide: (
+    assets: readonly { readonly id: number; readonly name: string; readonly values: FieldChanges }[],
+  ) => ReadonlyMap<number, FieldChanges>,
+): Promise<Written> {
+  const { revision, group, changed } = await write(db, personId, async (writing) => {
+    const { transaction, log } = writing;
+    const byId = new Map((await lock(db, assetIds, transaction)).map((row) => [row.id, row]));
+    // In the order in which they were asked for: numbering goes by it.
+    const rows = assetIds.flatMap((id) => byId.get(id) ?? []);
+    if (rows.length === 0) throw notFound('asset');
+    const decided = decide(rows);
+    const said = rows.flatMap((row): Said[] => {
+      const values = Object.fromEntries(
+        Object.entries(decided.get(row.id) ?? {})
+          .map(([field, value]) => [field, keptValue(value)] as const)
+          .filter(([field, value]) => !sameValue(row.values[field as SettableFieldId], value)),
+      );
+      return Object.keys(values).length === 0 ? [] : [{ row, values }];
+    });
+    await refuseConflicts(db, personId, seenRevision, said, transaction);
+    for (let start = 0; start < said.length; start += EACH_BATCH)
+      await setEach(db, said.slice(start, start + EACH_BATCH), transaction);
+    for (const { row, values } of said)
+      log({
+        ...{ action: 'edit', entity: 'asset', entityId: row.id, after: values },
+        before: Object.fromEntries(fieldsOf(values).map((field) => [field, row.values[field] ?? null])),
+      });
+  });
+  return { revision, group, changed };
+}
+
+/** Writes what each of some assets says, in one statement: the values travel as one document of JSON. */
+async function setEach(db: Sequelize, said: readonly Said[], transaction: Transaction): Promise<void> {
+  const own = OWN_FIELDS.filter((field) => said.some(({ values }) => field in values));
+  const rows = said.map(({ row, values }) => {
+    const whole = { ...row.values, ...values };
+    const { logged } = partChanges(whole);
+    return {
+      id: row.id,
+      ...Object.fromEntries(own.map((field) => [field, whole[field] ?? null])),
+      logged: JSON.stringify(Object.fromEntries(Object.entries(logged).filter(([, value]) => value !== null))),
+    };
+  });
+  const columns = [...own, 'logged'];
+  await db.query(
+    `UPDATE asset a JOIN JSON_TABLE(:rows, '$[*]' COLUMNS (id BIGINT PATH '$.id', ${columns.map((column) => `${column} LONGTEXT PATH '$.${column}'`).join(', ')})) r ON r.id = a.id
+     SET ${columns.map((column) => `a.${column} = r.${column}`).join(', ')}`,
+    { replacements: { rows: JSON.stringify(rows) }, transaction, type: QueryTypes.UPDATE },
+  );
 }
 
 interface EditEntry {
