@@ -1,6 +1,6 @@
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import type { FieldChanges, Operation, SettableFieldId, SetValue } from '@larder/core/fields';
+import type { Operation, SettableFieldId, SetValue } from '@larder/core/fields';
 import type { AskedOperation } from '@larder/contract';
 import { allJobsEnded, type Client, scanned, TestLibrary, until } from './kit';
 import { wave } from './wave';
@@ -38,7 +38,7 @@ const asked = (
 });
 const say = (field: SettableFieldId, value: SetValue, assetIds = ids) =>
   editor.call('edit', {
-    ...{ assetIds, seenRevision: Number.MAX_SAFE_INTEGER, set: { [field]: value } as FieldChanges },
+    ...{ assetIds, seenRevision: Number.MAX_SAFE_INTEGER, set: { [field]: value } },
     ...{ addTags: [], removeTags: [] },
   });
 const rows = async () => (await editor.call('rows', { ids })).assets;

@@ -10,10 +10,12 @@ import {
   untracked,
   viewChild,
 } from '@angular/core';
+import { Store } from '@ngrx/store';
 import { firstValueFrom } from 'rxjs';
 import { VERDICTS, type FieldChanges } from '@larder/core/fields';
 import type { Asset, Change } from '@larder/contract';
 import { BinDialog } from '../bins/bin-dialog';
+import { libraryActions } from '../library/state/library.actions';
 import { MarkerList } from '../markers/marker-list';
 import { Api } from '../shared/api';
 import { Fields } from '../shared/fields';
@@ -25,8 +27,11 @@ import { Player } from '../shared/player';
 import { Settings } from '../shared/settings';
 import { StateBadge } from '../shared/state-badge';
 import { Toasts } from '../shared/toasts';
+import { CopiedStore } from './copied-fields';
 import { factsOf } from './facts';
 import { FieldEdit } from './field-edit';
+import { OperateDialog } from './operate-dialog';
+import { PasteDialog } from './paste-dialog';
 import { Places } from './places';
 import { SelectionLog } from './selection-log';
 import { TagField } from './tag-field';
@@ -46,6 +51,10 @@ export class Details {
   private readonly toasts = inject(Toasts);
   private readonly fields = inject(Fields);
   private readonly binDialog = inject(BinDialog);
+  private readonly store = inject(Store);
+  private readonly operateDialog = inject(OperateDialog);
+  private readonly pasteDialog = inject(PasteDialog);
+  protected readonly copiedStore = inject(CopiedStore);
   private readonly player = viewChild(Player);
   protected readonly log = inject(SelectionLog);
   protected readonly settings = inject(Settings);
@@ -70,6 +79,8 @@ export class Details {
     const keys = inject(Keys);
     const { log } = this;
     keys.on('log.edit', () => log.ids().length > 0 && this.focusOn('field-title'));
+    keys.on('log.copy', () => (log.single() ? this.copyFields() : false));
+    keys.on('log.paste', () => (log.ids().length > 0 && log.mayLog() ? void this.pasteFields() : false));
     keys.on('list.bin', () => (log.ids().length > 0 && log.mayLog() ? void this.toBin() : false));
     effect(() => {
       const hit = log.hit();
@@ -92,6 +103,25 @@ export class Details {
   protected goTo(place: number): void {
     this.player()?.stop();
     this.player()?.seek(place);
+  }
+
+  protected copyFields(): void {
+    const asset = this.log.single();
+    if (!asset) return;
+    this.copiedStore.copy(asset);
+    this.toasts.done(`Fields of “${callOf(asset)}” copied.`);
+  }
+
+  protected async pasteFields(): Promise<void> {
+    const copied = this.copiedStore.copied();
+    if (!copied) return this.toasts.done('No fields were copied yet.');
+    const change = await this.pasteDialog.ask(copied, this.log.ids().length);
+    if (change) this.log.edit(change, `Fields of “${copied.from}” pasted`);
+  }
+
+  protected async operate(): Promise<void> {
+    const chosen = await this.operateDialog.ask(this.log.ids(), this.log.revision());
+    if (chosen) this.store.dispatch(libraryActions.operate(chosen));
   }
 
   protected async toBin(): Promise<void> {

@@ -1,3 +1,4 @@
+import type { Asset } from '@larder/contract';
 import { asset } from '../../../test/assets';
 import { LibraryServer } from '../../../test/library';
 import { Refusal, Screen, until } from '../../../test/screen';
@@ -331,5 +332,62 @@ describe('a viewer', () => {
     expect(screen.one<HTMLButtonElement>('.verdicts button', 'Circled').disabled).toBe(true);
     await screen.press('c');
     expect(server.bodies('edit')).toEqual([]);
+  });
+});
+
+describe('fields of one said of others', () => {
+  it('are copied, chosen from, pasted in one edit, and taken back together', async () => {
+    const { screen, server } = await open();
+    server.assets.set(1, {
+      ...(server.assets.get(1) as Asset),
+      ...{ title: 'Gate', scene: '12', tags: ['dawn'], logged: { people: ['Ada Lock'], rating: 4 } },
+    });
+    screen.changed('asset', 1, ++server.revision);
+    await screen.click('nl-tile', 'Gate');
+    await screen.click('nl-details button', 'Copy fields');
+    await screen.says('nl-toasts', 'Fields of “Gate” copied.');
+    await screen.click('nl-tile[data-id="2"]');
+    await screen.press('V', { shiftKey: true });
+    await screen.says('.modal-title, #paste-title', 'Say of 1 asset what “Gate” says');
+    await screen.says('.modal-body', 'Ada Lock');
+    for (const id of ['people', 'tag', 'scene', 'title', 'title']) await screen.click(`[data-field=${id}]`);
+    await screen.click('.modal-footer button', 'Paste');
+    await until('the fields', () => server.assets.get(2)?.scene === '12');
+    expect(server.assets.get(2)).toMatchObject({ logged: { people: ['Ada Lock'] } });
+    expect(server.assets.get(2)?.tags).toContain('dawn');
+    expect(server.assets.get(2)?.title).not.toBe('Gate');
+    expect(server.assets.get(2)?.logged).not.toHaveProperty('rating');
+  });
+});
+
+describe('something done to a field of many', () => {
+  it('is shown before it is done, refused where a field would not take it, and done in the order of the list', async () => {
+    const { screen, server } = await open();
+    server
+      .on('previewOperation', ({ operation }) => ({
+        changed: operation.op === 'prefix' ? 2 : 0,
+        rows: [{ assetId: 1, name: 'lock.mov', before: null, after: 'Day 2' }],
+        wrong: operation.op === 'suffix' ? [{ assetId: 1, name: 'lock.mov', message: 'Too long.' }] : [],
+      }))
+      .on('operate', ({ assetIds }) => ({ revision: ++server.revision, group: 'g', changed: assetIds.length }));
+    const tiles = screen.all('nl-tile').map((tile) => Number(tile.dataset['id']));
+    await screen.click('nl-tile');
+    await screen.click(`nl-tile[data-id="${tiles[1] ?? 0}"]`, '', { shiftKey: true });
+    await screen.click('nl-details button', 'Find, replace or number');
+    await screen.says('[data-test=preview]', 'What is to be found?');
+    await screen.type('#op-text', 'x');
+    await screen.says('[data-test=preview]', 'Nothing would change.');
+    const kind = (label: string) =>
+      screen.choose('#op-kind', screen.one<HTMLOptionElement>('#op-kind option', label).value);
+    await kind('Put text after');
+    await screen.says('[role=alert]', 'lock.mov: Too long.');
+    await kind('Put text before');
+    await screen.says('[data-test=preview]', '2 assets would change.');
+    await screen.says('[data-test=preview]', 'Day 2');
+    await screen.click('.modal-footer button', 'Change them');
+    await screen.says('nl-toasts', 'Title changed on 2 assets.');
+    expect(server.bodies('operate')).toMatchObject([
+      { assetIds: tiles.slice(0, 2), field: 'title', operation: { op: 'prefix', text: 'x' } },
+    ]);
   });
 });

@@ -26,6 +26,8 @@ export const KEY_TABLE = [
   { command: 'log.ng', key: 'n', where: 'logging', label: 'Verdict: NG' },
   { command: 'log.tag', key: 't', where: 'logging', label: 'Tags: then the letter of a set, and of a tag' },
   { command: 'log.edit', key: 'e', where: 'logging', label: 'Edit the title' },
+  { command: 'log.copy', key: 'Shift+c', where: 'logging', label: 'Copy the fields of a clip' },
+  { command: 'log.paste', key: 'Shift+v', where: 'logging', label: 'Paste copied fields' },
   {
     command: 'log.next-open',
     key: 'Shift+ArrowDown',

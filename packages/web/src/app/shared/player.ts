@@ -31,6 +31,8 @@ import { Waveform } from './waveform';
 const PLAYABLE = /\.(mp4|m4v|mov|webm|wav|mp3|m4a|flac|ogg|opus)$/i;
 /** Frames in a filmstrip, side by side: as the server makes them. */
 const STRIP_FRAMES = 20;
+/** Pictures along the position: as many as keep their shape there. */
+const PICTURES_ALONG = 10;
 const SPEEDS = [0.25, 0.5, 1, 1.5, 2] as const;
 
 export interface Marks {
@@ -108,11 +110,14 @@ export class Player {
   protected readonly strip = computed(() =>
     this.asset().renditions.includes('filmstrip') ? FILE_PATHS.rendition(this.asset().id, 'filmstrip') : null,
   );
-  /** The strip is as wide as twenty pictures; short clips fill only a part of it. */
-  protected readonly stripWidth = computed(() => {
+  /** Where in the filmstrip the pictures along the position lie, in parts of its width; a short clip fills only a part of it. */
+  protected readonly stripAt = computed(() => {
     const frames = Math.max(1, this.total());
     const filled = Math.ceil(frames / Math.max(1, Math.ceil(frames / STRIP_FRAMES)));
-    return (STRIP_FRAMES / filled) * 100;
+    return Array.from({ length: PICTURES_ALONG }, (_unused, index) => {
+      const picture = Math.floor(((index + 0.5) / PICTURES_ALONG) * filled);
+      return (picture / (STRIP_FRAMES - 1)) * 100;
+    });
   });
   protected readonly why = computed(() => {
     const { kind, reason, state } = this.asset();

@@ -200,9 +200,26 @@ export const write$ = createEffect(
         catchError((failure: Failure) => of(libraryActions.undoFailed({ group: last.group, failure }))),
       );
     };
+    const operate = ({ asked, label }: ReturnType<typeof libraryActions.operate>) =>
+      api.call('operate', asked).pipe(
+        map((written) => libraryActions.edited({ ...written, label })),
+        catchError((failure: Failure) => {
+          toasts.failed(`${label}: not saved. ${failure.message}`);
+          return EMPTY;
+        }),
+      );
     return actions$.pipe(
-      ofType(libraryActions.edit, libraryActions.undo),
-      concatMap((action): Observable<Action> => (action.type === libraryActions.edit.type ? edit(action) : undo())),
+      ofType(libraryActions.edit, libraryActions.operate, libraryActions.undo),
+      concatMap((action): Observable<Action> => {
+        switch (action.type) {
+          case libraryActions.edit.type:
+            return edit(action);
+          case libraryActions.operate.type:
+            return operate(action);
+          default:
+            return undo();
+        }
+      }),
     );
   },
   { functional: true },
