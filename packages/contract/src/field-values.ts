@@ -21,6 +21,7 @@ export function fieldValues(asset: Asset): FieldValues {
     verdict: asset.verdict,
     name: asset.name,
     kind: asset.kind,
+    part: asset.parentId === null ? 'whole' : 'subclip',
     reel: asset.reel,
     scene: asset.scene,
     take: asset.take,

@@ -73,6 +73,11 @@ export interface Loudness {
 export interface Asset {
   readonly id: number;
   readonly kind: Kind;
+  /** The asset that a subclip is a part of; null for a whole one. */
+  readonly parentId: number | null;
+  readonly parentName: string | null;
+  /** Where a subclip begins in its whole: in frames, or in milliseconds without frames; 0 for a whole one. */
+  readonly inPlace: number;
   readonly name: string;
   readonly title: string | null;
   readonly description: string | null;

@@ -73,6 +73,20 @@ export const askedOperationSchema = object({
   field: string<SettableFieldId>().max(60).required('Choose a field.'),
   operation: operationSchema,
 }).noUnknown();
+const range = {
+  /** Inclusive, in frames of the asset, or milliseconds without frames. */
+  in: number().integer('In and out are whole frames.').min(0, 'The in is at or after the first frame.').required(),
+  /** Exclusive. */
+  out: number()
+    .integer('In and out are whole frames.')
+    .required()
+    .test('after', 'The out is after the in.', (out, { parent }) => out > Number((parent as { in?: unknown }).in)),
+};
+export const subclipSchema = object({ ...range, name }).noUnknown();
+export const subclipRangeSchema = object(range).noUnknown();
+export const removeSubclipsSchema = object({
+  ids: array(id.required()).min(1, 'Choose at least one subclip.').max(1000).required(),
+}).noUnknown();
 export const loggingPlaceSchema = object({
   query,
   assetId: id.required(),
@@ -175,6 +189,8 @@ export const conformSchema = object({
   counting: counting.default('25'),
 }).noUnknown();
 
+export type NewSubclip = InferType<typeof subclipSchema>;
+export type SubclipRange = InferType<typeof subclipRangeSchema>;
 export type AskedOperation = InferType<typeof askedOperationSchema> & { readonly operation: Operation };
 export type LoggingPlaceAt = InferType<typeof loggingPlaceSchema>;
 export type SignIn = InferType<typeof signInSchema>;

@@ -127,6 +127,21 @@ export const ROUTES = {
     request.removeMarkersSchema,
   ),
 
+  subclips: route<null, { assets: readonly Asset[] }>('GET', '/api/assets/:id/subclips', 'look'),
+  newSubclip: route<request.NewSubclip, Written & { id: number }>(
+    'POST',
+    '/api/assets/:id/subclips',
+    'log',
+    request.subclipSchema,
+  ),
+  changeSubclip: route<request.SubclipRange, Written>('PUT', '/api/subclips/:id', 'log', request.subclipRangeSchema),
+  removeSubclips: route<{ ids: readonly number[] }, Written>(
+    'POST',
+    '/api/subclips/remove',
+    'log',
+    request.removeSubclipsSchema,
+  ),
+
   fields: route<null, { fields: readonly ShopFieldRow[] }>('GET', '/api/fields', 'look'),
   newField: route<NewShopField, { id: number }>('POST', '/api/fields', 'keep', request.shopFieldSchema),
   changeField: route<NewShopField, { id: number }>('PUT', '/api/fields/:id', 'keep', request.shopFieldSchema),

@@ -58,6 +58,7 @@ export const SHOT_SIZES = [
 ] as const;
 /** Where the camera looks from; common practice, no source. */
 export const ANGLES = ['eye level', 'low', 'high', 'overhead', 'tilted', 'over the shoulder', 'point of view'] as const;
+export const PARTS = ['whole', 'subclip'] as const;
 export const SETTINGS = ['interior', 'exterior'] as const;
 export const LIGHTS = ['dawn', 'day', 'dusk', 'night'] as const;
 
@@ -166,6 +167,14 @@ export const FIELDS = [
     aliases: ['markers'],
     plain: true,
     help: 'What is said in its markers.',
+  },
+  {
+    id: 'part',
+    label: 'Whole or subclip',
+    type: 'choice',
+    group: 'logged',
+    choices: PARTS,
+    help: 'A whole asset, or a subclip of one.',
   },
   { id: 'name', label: 'Name', type: 'text', group: 'file', plain: true, help: 'The name of the file.' },
   {

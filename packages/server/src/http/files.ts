@@ -136,7 +136,9 @@ export function mountFiles(app: Express, db: Sequelize, store: RenditionStore, i
     await admit(request, 'look', identify);
     const kind = request.params['kind'] as RenditionKind;
     if (!RENDITION_KINDS.includes(kind)) throw notFound('rendition');
-    const asset = await assetOf(db, request);
+    const shown = await assetOf(db, request);
+    // Of a subclip only its poster is its own.
+    const asset = { ...shown, id: kind === 'poster' ? shown.id : (shown.parentId ?? shown.id) };
     const extension =
       kind === 'mezzanine' ? await mezzanineExtension(asset.id) : kind === 'proxy' ? proxyExtension(asset.kind) : '';
     if (kind === 'mezzanine') response.attachment(fileName(asset.name.replace(/\.[^.]*$/, ''), extension.slice(1)));

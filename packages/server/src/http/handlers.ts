@@ -11,6 +11,7 @@ import { headRevision, write } from '../store/change-feed';
 import { conformList } from '../store/conform';
 import { fromJson, select } from '../store/database';
 import { editAssets } from '../store/edits';
+import { addSubclip, changeSubclip, removeSubclips, subclipsOf } from '../store/subclips';
 import { undoChange } from '../store/undo';
 import { notFound } from '../store/errors';
 import { addLiveBin, changeLiveBin, removeLiveBin, treeOf } from '../store/live-bins';
@@ -278,6 +279,11 @@ export function handlersFor(services: Services): Handlers {
     newMarker: ({ body, person, id }) => told(addMarker(db, signedIn(person).id, id, body)),
     changeMarker: ({ body, person, id }) => told(changeMarker(db, signedIn(person).id, id, body)),
     removeMarkers: ({ body, person }) => told(removeMarkers(db, signedIn(person).id, body.ids)),
+
+    subclips: async ({ id }) => ({ assets: await subclipsOf(db, id) }),
+    newSubclip: ({ body, person, id }) => told(addSubclip(db, signedIn(person).id, id, body)),
+    changeSubclip: ({ body, person, id }) => told(changeSubclip(db, signedIn(person).id, id, body)),
+    removeSubclips: ({ body, person }) => told(removeSubclips(db, signedIn(person).id, body.ids)),
 
     fields: async () => ({ fields: await shopFields(db) }),
     newField: async ({ body, person }) => {

@@ -4,6 +4,7 @@ import { countingOf, type JobKind, type RenditionKind } from '@larder/contract';
 import type { Original } from '../media/ffmpeg';
 import { makeMezzanine } from '../media/mezzanine';
 import { makePoster, makeRenditions, type Made } from '../media/renditions';
+import { proxyExtension } from '../media/rendition-store';
 import { assetsById } from '../store/assets';
 import { write } from '../store/change-feed';
 import { notFound } from '../store/errors';
@@ -17,9 +18,14 @@ import type { JobContext } from './context';
 
 type Handler = (context: JobContext) => Promise<Record<string, unknown> | null>;
 
-async function originalOf({ db, job }: JobContext): Promise<Original> {
+async function originalOf({ db, job, store }: JobContext): Promise<Original> {
   const [asset] = await assetsById(db, [Number(job.payload['assetId'])]);
   if (!asset) throw notFound('asset');
+  // Of a subclip there is only a poster to make, and its whole's proxy is nearer than the original, which may be away.
+  if (asset.parentId !== null && asset.renditions.includes('proxy')) {
+    const path = store.path(asset.parentId, 'proxy', proxyExtension(asset.kind));
+    return { asset: { ...asset, kind: 'video', colour: null, alpha: null }, path };
+  }
   return { asset, path: await originalPath(db, asset) };
 }
 

@@ -34,7 +34,8 @@ const posterFrame = ({ durationFrames }: Asset): number => Math.floor(Math.max(1
 export async function makePoster(original: Original, store: RenditionStore, progress: Progress): Promise<number> {
   const { asset, path } = original;
   const { rate } = asset;
-  const seconds = rate && asset.kind === 'video' ? (posterFrame(asset) * rate.den) / rate.num : 0;
+  const frame = asset.inPlace + posterFrame(asset);
+  const seconds = rate && asset.kind === 'video' ? (frame * rate.den) / rate.num : 0;
   return store.put(asset.id, 'poster', (to) =>
     ffmpeg(
       ['-ss', seconds.toFixed(3), '-i', path, '-map', '0:v:0', '-vf', prepared(asset, even(POSTER_WIDTH))]

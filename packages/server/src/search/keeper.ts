@@ -1,7 +1,7 @@
 import type { Sequelize } from 'sequelize';
 import { FieldRegistry } from '@larder/core/fields';
 import type { SearchIndex } from '@larder/core/search';
-import { assetsAfter, assetsById, assetsOfStorage, assetsTagged, searchDocument } from '../store/assets';
+import { assetsAfter, assetsById, assetsOfStorage, assetsTagged, partsOf, searchDocument } from '../store/assets';
 import { feedAfter, headRevision } from '../store/change-feed';
 import { shopFields } from '../store/shop-fields';
 
@@ -50,7 +50,8 @@ export class IndexKeeper {
     this.index.setFields(new FieldRegistry(await shopFields(this.db)));
   }
 
-  private async reload(ids: readonly number[]): Promise<void> {
+  private async reload(changed: readonly number[]): Promise<void> {
+    const ids = [...new Set([...changed, ...(await partsOf(this.db, changed))])];
     const assets = await assetsById(this.db, ids);
     this.index.upsert(assets.map(searchDocument));
     const there = new Set(assets.map((asset) => asset.id));
@@ -72,7 +73,7 @@ export class IndexKeeper {
     for (let last = 0; ;) {
       const assets = await assetsOfStorage(this.db, storageId, last, BATCH);
       if (assets.length === 0) return;
-      this.index.upsert(assets.map(searchDocument));
+      await this.reload(assets.map(({ id }) => id));
       last = assets.at(-1)?.id ?? last;
     }
   }

@@ -83,13 +83,40 @@ async function hangingOn(db: Sequelize, ids: readonly number[], transaction?: Tr
   };
 }
 
+/** What is the whole's of a subclip too: its own columns for these are empty. */
+const OF_FILE = {
+  rateNum: 'rate_num',
+  rateDen: 'rate_den',
+  dropFrame: 'drop_frame',
+  width: 'width',
+  height: 'height',
+  codec: 'codec',
+  pixelFormat: 'pixel_format',
+  colour: 'colour',
+  alpha: 'alpha',
+  sound: 'sound',
+  loudness: 'loudness',
+  timeReferenceSamples: 'time_reference_samples',
+  path: 'path',
+  files: 'files',
+  gaps: 'gaps',
+  bytes: 'bytes',
+  modifiedMs: 'modified_ms',
+  fingerprint: 'fingerprint',
+  shelfState: 'shelf_state',
+  stateSinceMs: 'state_since_ms',
+  reason: 'reason',
+} as const;
+
 const SELECT_ASSETS = `
   SELECT a.id, a.kind, a.name, a.title, a.description, a.notes, a.verdict, a.logged, a.reel, a.scene, a.take, a.place, a.shot_ms AS shotMs, a.added_ms AS addedMs,
-    a.rate_num AS rateNum, a.rate_den AS rateDen, a.drop_frame AS dropFrame, a.duration_frames AS durationFrames, a.duration_ms AS durationMs, a.start_frame AS startFrame,
-    a.width, a.height, a.codec, a.pixel_format AS pixelFormat, a.colour, a.alpha, a.sound, a.loudness, a.time_reference_samples AS timeReferenceSamples,
-    a.storage_id AS storageId, s.name AS storage, s.state AS storageState, s.state_since_ms AS storageSinceMs, a.path, a.files, a.gaps, a.bytes, a.modified_ms AS modifiedMs, a.fingerprint,
-    a.shelf_state AS shelfState, a.state_since_ms AS stateSinceMs, a.reason
-  FROM asset a JOIN storage s ON s.id = a.storage_id`;
+    a.duration_frames AS durationFrames, a.duration_ms AS durationMs, IF(p.id IS NULL, a.start_frame, p.start_frame + a.in_place) AS startFrame,
+    a.parent_id AS parentId, p.name AS parentName, COALESCE(a.in_place, 0) AS inPlace,
+    ${Object.entries(OF_FILE)
+      .map(([name, column]) => `IF(p.id IS NULL, a.${column}, p.${column}) AS ${name}`)
+      .join(', ')},
+    s.id AS storageId, s.name AS storage, s.state AS storageState, s.state_since_ms AS storageSinceMs
+  FROM asset a LEFT JOIN asset p ON p.id = a.parent_id JOIN storage s ON s.id = COALESCE(p.storage_id, a.storage_id)`;
 
 /** An unplugged disk takes all its files offline; what is known of each file on it is kept for when it returns. */
 const stateOf = (record: AssetRecord): FileState => (record.storageState === 'offline' ? 'offline' : record.shelfState);
@@ -118,9 +145,16 @@ function assetOf(record: AssetRecord, hanging: Hanging): Asset {
     tags: hanging.tags.get(record.id) ?? [],
     bins: hanging.bins.get(record.id) ?? [],
     markers: hanging.markers.get(record.id) ?? [],
-    renditions: (hanging.renditions.get(record.id) ?? []) as RenditionKind[],
+    renditions: renditionsOf(record, hanging),
     otherLocations: hanging.locations.get(record.id)?.length ?? 0,
   };
+}
+
+/** A subclip has a poster of its own and is played from the proxy of its whole. */
+function renditionsOf({ id, parentId }: AssetRecord, { renditions }: Hanging): RenditionKind[] {
+  const own = (renditions.get(id) ?? []) as RenditionKind[];
+  const whole = parentId === null ? [] : ((renditions.get(parentId) ?? []) as RenditionKind[]);
+  return [...own, ...whole.filter((kind) => kind === 'proxy')];
 }
 
 async function records(
@@ -141,11 +175,9 @@ async function assetsWhere(
 ): Promise<Asset[]> {
   const found = await records(db, where, values, transaction);
   if (found.length === 0) return [];
-  const hanging = await hangingOn(
-    db,
-    found.map(({ id }) => id),
-    transaction,
-  );
+  // With the wholes of subclips among them, whose proxies they are played from.
+  const ids = new Set(found.flatMap(({ id, parentId }) => (parentId === null ? [id] : [id, parentId])));
+  const hanging = await hangingOn(db, [...ids], transaction);
   return found.map((record) => assetOf(record, hanging));
 }
 
@@ -189,6 +221,12 @@ export const assetsTagged = async (db: Sequelize, tagId: number, afterId: number
       { tagId, afterId, limit },
     )
   ).map(({ id }) => id);
+
+/** The subclips of some assets, which say what their wholes say of the file. */
+export const partsOf = async (db: Sequelize, ids: readonly number[]): Promise<number[]> =>
+  ids.length === 0
+    ? []
+    : (await select<{ id: number }>(db, 'SELECT id FROM asset WHERE parent_id IN (:ids)', { ids })).map(({ id }) => id);
 
 /** What the index is told of an asset. */
 export const searchDocument = (asset: Asset): SearchDocument => ({ id: asset.id, values: fieldValues(asset) });

@@ -43,7 +43,7 @@ async function libraryFor(db: Sequelize, { events }: CutList): Promise<ConformLi
   const hashes = files.map((file) => pathHash(file.slice(file.indexOf('/') + 1)));
   const rows = await select<{ id: number }>(
     db,
-    `SELECT id FROM asset WHERE id IN (:ids) OR reel IN (:reels) OR name IN (:names) OR path_hash IN (:hashes) LIMIT 20000`,
+    `SELECT id FROM asset WHERE parent_id IS NULL AND (id IN (:ids) OR reel IN (:reels) OR name IN (:names) OR path_hash IN (:hashes)) LIMIT 20000`,
     {
       ids: [0, ...events.flatMap((event) => event.assetId ?? [])],
       reels: ['', ...reels],

@@ -54,7 +54,7 @@ export async function fixitySummary(db: Sequelize): Promise<FixitySummary> {
   const [[counts], bad] = await Promise.all([
     select<{ checked: number; everything: number; oldestMs: number | null }>(
       db,
-      `SELECT (SELECT COUNT(DISTINCT asset_id) FROM fixity) AS checked, (SELECT COUNT(*) FROM asset) AS everything,
+      `SELECT (SELECT COUNT(DISTINCT asset_id) FROM fixity) AS checked, (SELECT COUNT(*) FROM asset WHERE parent_id IS NULL) AS everything,
          (SELECT MIN(f.at_ms) FROM fixity f JOIN (${newest}) n ON n.id = f.id) AS oldestMs`,
     ),
     select<FixitySummary['bad'][number]>(

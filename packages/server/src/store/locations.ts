@@ -20,8 +20,8 @@ const placesOf = (db: Sequelize, assetId: number): Promise<Place[]> =>
   select<Place>(
     db,
     `SELECT s.root_path AS rootPath, s.name AS storage, s.id AS storageId, s.state AS storageState, p.path, p.shelf_state AS shelfState FROM (
-       SELECT 0 AS n, storage_id, path, shelf_state FROM asset WHERE id = :assetId
-       UNION ALL SELECT id, storage_id, path, shelf_state FROM asset_location WHERE asset_id = :assetId
+       SELECT 0 AS n, storage_id, path, shelf_state FROM asset WHERE id = (SELECT COALESCE(parent_id, id) FROM asset WHERE id = :assetId)
+       UNION ALL SELECT id, storage_id, path, shelf_state FROM asset_location WHERE asset_id = (SELECT COALESCE(parent_id, id) FROM asset WHERE id = :assetId)
      ) p JOIN storage s ON s.id = p.storage_id ORDER BY p.n`,
     { assetId },
   );

@@ -8,6 +8,7 @@ import { shopFieldsMigration } from './migrations/005-shop-fields';
 import { tagSetsMigration } from './migrations/006-tag-sets';
 import { markersMigration } from './migrations/007-markers';
 import { loggingPlacesMigration } from './migrations/008-logging-places';
+import { subclipsMigration } from './migrations/009-subclips';
 
 /** Brings the database to the shape this version needs; does nothing when it has it. Gives the names of what was carried out. */
 export async function migrate(db: Sequelize): Promise<string[]> {
@@ -21,6 +22,7 @@ export async function migrate(db: Sequelize): Promise<string[]> {
       tagSetsMigration,
       markersMigration,
       loggingPlacesMigration,
+      subclipsMigration,
     ],
     context: db,
     storage: new SequelizeStorage({ sequelize: db, tableName: 'migration', timestamps: false }),

@@ -106,7 +106,11 @@ export async function addStringOut(
   const assets = await assetsById(db, assetIds);
   const items = assets.flatMap((asset) => {
     const media = mediaOf(asset);
-    return media ? [{ id: randomUUID(), assetId: asset.id, in: 0, out: media.durationFrames }] : [];
+    // A subclip is cut as the stretch of its whole that it is.
+    const { parentId, inPlace } = asset;
+    return media
+      ? [{ id: randomUUID(), assetId: parentId ?? asset.id, in: inPlace, out: inPlace + media.durationFrames }]
+      : [];
   });
   if (assetIds.length > 0 && items.length === 0)
     throw refused('None of these has a moving picture, so there is nothing to cut.');

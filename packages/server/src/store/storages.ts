@@ -98,7 +98,7 @@ export async function listStorages(db: Sequelize): Promise<Storage[]> {
   const rows = await StorageRow.findAll({ order: ['name'] });
   const counts = await select<{ storageId: number; shelfState: FileState; n: number; bytes: string }>(
     db,
-    'SELECT storage_id AS storageId, shelf_state AS shelfState, COUNT(*) AS n, SUM(bytes) AS bytes FROM asset GROUP BY storage_id, shelf_state',
+    'SELECT storage_id AS storageId, shelf_state AS shelfState, COUNT(*) AS n, SUM(bytes) AS bytes FROM asset WHERE storage_id IS NOT NULL GROUP BY storage_id, shelf_state',
   );
   const scans = await select<{ id: number }>(
     db,

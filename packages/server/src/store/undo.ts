@@ -5,6 +5,7 @@ import { fromJson, select } from './database';
 import { putValuesBack } from './edits';
 import { notFound, refused } from './errors';
 import { putMarkersBack } from './markers';
+import { putSubclipsBack } from './subclips';
 
 interface Entry {
   readonly entityId: number;
@@ -36,6 +37,7 @@ export async function undoChange(db: Sequelize, personId: number, group: string)
       entries.every(({ entity, action }) => entity === 'asset' && actions.includes(action));
     if (all('edit', 'undo')) return putValuesBack(db, writing, entries);
     if (all('marker')) return putMarkersBack(db, writing, entries);
+    if (all('subclip')) return putSubclipsBack(db, writing, entries);
     throw refused('This change cannot be undone.');
   });
   return { revision, group: made, changed };

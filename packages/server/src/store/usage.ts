@@ -18,7 +18,8 @@ export async function untouchedAssets(db: Sequelize, ids: readonly number[]): Pr
     db,
     `SELECT a.id FROM asset a WHERE a.id IN (:ids) AND a.title IS NULL AND a.description IS NULL AND a.notes IS NULL AND a.verdict IS NULL
      AND NOT EXISTS (SELECT 1 FROM asset_tag x WHERE x.asset_id = a.id) AND NOT EXISTS (SELECT 1 FROM pull p WHERE p.asset_id = a.id)
-     AND NOT EXISTS (SELECT 1 FROM bin_asset b WHERE b.asset_id = a.id)`,
+     AND NOT EXISTS (SELECT 1 FROM bin_asset b WHERE b.asset_id = a.id) AND NOT EXISTS (SELECT 1 FROM marker m WHERE m.asset_id = a.id)
+     AND NOT EXISTS (SELECT 1 FROM asset c WHERE c.parent_id = a.id)`,
     { ids },
   );
   return new Set(rows.map((row) => row.id).filter((id) => !used.has(id)));
