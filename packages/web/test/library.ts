@@ -66,6 +66,31 @@ export class LibraryServer extends FakeServer {
       this.markers = this.markers.filter(({ id }) => !ids.includes(id));
       return this.written();
     });
+    this.on('subclips', (_body, id) => ({
+      assets: [...this.assets.values()].filter(({ parentId }) => parentId === id),
+    }));
+    this.on('newSubclip', ({ name, in: start, out: end }, id) => {
+      const whole = this.assets.get(id);
+      const made = this.assets.size + 1;
+      if (whole)
+        this.assets.set(made, {
+          ...{ ...whole, id: made, name, title: name, parentId: id, parentName: whole.name, inPlace: start },
+          ...{ durationFrames: end - start, startFrame: (whole.startFrame ?? 0) + start },
+        });
+      return { ...this.written(), id: made };
+    });
+    this.on('changeSubclip', ({ in: start, out: end }, id) => {
+      const part = this.assets.get(id);
+      if (part) {
+        const first = (part.startFrame ?? 0) - part.inPlace + start;
+        this.assets.set(id, { ...part, inPlace: start, durationFrames: end - start, startFrame: first });
+      }
+      return this.written();
+    });
+    this.on('removeSubclips', ({ ids }) => {
+      for (const id of ids) this.assets.delete(id);
+      return this.written();
+    });
     this.on('fields', () => ({ fields: [] }));
     this.on('pull', () => ({ assetIds: this.pulled }));
     this.on('setPull', ({ assetIds }) => ({ assetIds: (this.pulled = assetIds) }));

@@ -26,6 +26,7 @@ import { Keys } from '../shared/keys';
 import { Player } from '../shared/player';
 import { Settings } from '../shared/settings';
 import { StateBadge } from '../shared/state-badge';
+import { SubclipList } from '../subclips/subclip-list';
 import { Toasts } from '../shared/toasts';
 import { CopiedStore } from './copied-fields';
 import { factsOf } from './facts';
@@ -39,7 +40,7 @@ import { TagField } from './tag-field';
 /** The details of what is selected: one asset to look at and log, or many to log at once. */
 @Component({
   selector: 'nl-details',
-  imports: [FieldEdit, Icon, MarkerList, Places, Player, StateBadge, TagField],
+  imports: [FieldEdit, Icon, MarkerList, Places, Player, StateBadge, SubclipList, TagField],
   templateUrl: './details.html',
   styleUrl: './details.scss',
   providers: [SelectionLog],
@@ -160,6 +161,7 @@ export class Details {
     if (action === 'rendition') return 'Renditions made';
     if (action === 'relink') return `Relinked to ${show(after['path'])}`;
     if (action === 'scan') return `Found ${show(after['state'])} by a scan`;
+    if (action === 'subclip') return Object.keys(before).length > 0 ? 'Its ends moved' : 'Made as a subclip';
     if (action === 'marker') return markersSaid(before['markers'], after['markers']);
     const fields = Object.keys(after).map(
       (field) =>

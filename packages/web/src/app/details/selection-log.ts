@@ -9,8 +9,9 @@ import { pullActions } from '../frame/pull.state';
 import { libraryActions, type EditChange } from '../library/state/library.actions';
 import { libraryFeature } from '../library/state/library.reducer';
 import { markerActions, markersFeature } from '../markers/state';
+import { Api, type Failure } from '../shared/api';
 import { Fields } from '../shared/fields';
-import { counted } from '../shared/format';
+import { callOf, counted, placeText } from '../shared/format';
 import { VERDICT_LABELS } from '../shared/icons';
 import { Keys } from '../shared/keys';
 import { Marked, NO_MARKS } from '../shared/marked';
@@ -19,6 +20,8 @@ import { Settings } from '../shared/settings';
 import { Toasts } from '../shared/toasts';
 import type { FieldSaved, Shared } from './field-edit';
 
+/** As much of its clip's name as a subclip takes along. */
+const SUBCLIP_NAME = 80;
 const NOTHING_SAID: Shared<SetValue> = { same: true, value: null };
 
 /** What all of some things say: the same, or not. */
@@ -33,6 +36,7 @@ export function sharedValue<From, T extends SetValue>(all: readonly From[], read
 @Injectable()
 export class SelectionLog {
   private readonly store = inject(Store);
+  private readonly api = inject(Api);
   private readonly toasts = inject(Toasts);
   private readonly settings = inject(Settings);
   private readonly fields = inject(Fields);
@@ -160,6 +164,24 @@ export class SelectionLog {
     const marker: NewMarker = { kind: 'note', start, end, name: '', note: '', colour: 'none' };
     this.store.dispatch(markerActions.add({ assetId, marker, naming }));
     if (end !== null) this.marks.set(NO_MARKS);
+  }
+
+  /** Names the marked stretch of the clip; the name can be changed like any title. */
+  makeSubclip(range: { readonly in: number; readonly out: number }): void {
+    const asset = this.single();
+    if (!this.mayLog() || !asset) return;
+    const name = `${callOf(asset).slice(0, SUBCLIP_NAME)} ${placeText(asset, range.in)}`;
+    this.api.call('newSubclip', { ...range, name }, asset.id).subscribe({
+      next: ({ id, ...written }) => {
+        this.store.dispatch(libraryActions.edited({ ...written, label: 'Subclip made' }));
+        this.marks.set(NO_MARKS);
+        this.toasts.done(`Subclip “${name}” made.`, {
+          label: 'Go to it',
+          run: () => this.store.dispatch(libraryActions.selectionFound({ ids: [id], anchor: -1, focus: -1 })),
+        });
+      },
+      error: (failure: Failure) => this.toasts.failed(`The subclip was not made. ${failure.message}`),
+    });
   }
 
   pull(): void {

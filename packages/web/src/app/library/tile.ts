@@ -21,7 +21,11 @@ import { Thumb } from '../shared/thumb';
     </div>
     <div class="name cut" [ngbTooltip]="tip()" container="body" [openDelay]="500">{{ call() }}</div>
     <div class="facts">
-      <span class="kind"><nl-icon [name]="kind().icon" />{{ kind().word }}</span>
+      <span class="kind"
+        ><nl-icon [name]="asset().parentId === null ? kind().icon : 'cut'" />{{
+          asset().parentId === null ? kind().word : 'Subclip'
+        }}</span
+      >
       @if (asset().tags.length > 0) {
         <span class="cut tags">{{ asset().tags.join(', ') }}</span>
       }

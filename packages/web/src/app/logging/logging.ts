@@ -26,6 +26,7 @@ import { Keys } from '../shared/keys';
 import { Player } from '../shared/player';
 import { Settings } from '../shared/settings';
 import { StateBadge } from '../shared/state-badge';
+import { SubclipList } from '../subclips/subclip-list';
 import { Tags } from '../shared/tags';
 import { walkActions, walkFeature } from './state';
 
@@ -35,7 +36,7 @@ const BESIDE = ['title', 'description', 'notes', 'scene', 'take', 'people', 'pla
 /** Logging clip after clip: one large player, and everything that is said of a clip within reach of the keyboard. */
 @Component({
   selector: 'nl-logging',
-  imports: [FieldEdit, Icon, MarkerList, Player, RouterLink, StateBadge, TagField],
+  imports: [FieldEdit, Icon, MarkerList, Player, RouterLink, StateBadge, SubclipList, TagField],
   templateUrl: './logging.html',
   styleUrl: './logging.scss',
   providers: [SelectionLog],

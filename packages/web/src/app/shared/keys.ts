@@ -47,6 +47,7 @@ export const KEY_TABLE = [
   { command: 'play.loop', key: 'r', where: 'player', label: 'Play it, or what is marked, again and again' },
   { command: 'play.safe', key: 'a', where: 'player', label: 'Safe areas' },
   { command: 'play.full', key: 'f', where: 'player', label: 'Full screen' },
+  { command: 'mark.subclip', key: 's', where: 'player', label: 'Make a subclip of what is marked' },
   { command: 'mark.add', key: 'm', where: 'player', label: 'Set a marker here, or over what is marked' },
   { command: 'mark.name', key: 'Shift+m', where: 'player', label: 'Set a marker and name it' },
   { command: 'cut.earlier', key: 'Alt+ArrowUp', where: 'string-out', label: 'Move the clip one earlier' },

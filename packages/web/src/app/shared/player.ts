@@ -57,6 +57,8 @@ export class Player {
   readonly marks = output<Marks>();
   readonly withMarks = input(true);
   readonly markers = input<readonly Marker[]>([]);
+  /** The marked stretch is to be a subclip. */
+  readonly subclipped = output<{ readonly in: number; readonly out: number }>();
   /** Somebody sets a marker here, or over what is marked. `naming`: and will name it now. */
   readonly marked = output<Pick<NewMarker, 'start' | 'end'> & { readonly naming: boolean }>();
   /** Much room: with filmstrip and wave below the picture. */
@@ -86,6 +88,7 @@ export class Player {
       frames: this.total(),
       seconds: (this.asset().durationMs ?? 0) / 1000,
       sound: this.isSound(),
+      offset: this.asset().inPlace,
       repeat: { start: this.in() ?? 0, end: this.out() ?? this.length() },
     }),
     () => this.media()?.nativeElement,
@@ -238,6 +241,10 @@ export class Player {
       when(() => this.safeAreas.update((on) => !on)),
     );
     keys.on(
+      'mark.subclip',
+      when(() => this.makeSubclip()),
+    );
+    keys.on(
       'mark.add',
       when(() => this.setMarker(false)),
     );
@@ -280,6 +287,13 @@ export class Player {
     this.marked.emit(
       start !== null && end !== null ? { start, end, naming } : { start: this.place(), end: null, naming },
     );
+  }
+
+  protected makeSubclip(): boolean {
+    const [start, end] = [this.in(), this.out()];
+    if (start === null || end === null) return false;
+    this.subclipped.emit({ in: start, out: end });
+    return true;
   }
 
   /** Lets a timecode be typed. */

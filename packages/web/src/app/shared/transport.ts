@@ -15,6 +15,8 @@ export interface Playable {
   readonly counting: Counting | null;
   readonly frames: number;
   readonly seconds: number;
+  /** Where in the element it begins: in frames, or in milliseconds without frames. More than 0 for a part of what is played. */
+  readonly offset: number;
   readonly sound: boolean;
   /** What repeats while `loop` is on, in frames, or in milliseconds without frames: the end is outside. */
   readonly repeat: { readonly start: number; readonly end: number };
@@ -48,24 +50,33 @@ export class Transport {
     this.wanted = null;
   }
 
-  /** Follows what the element really shows; gives what ends it. */
+  /** Follows what the element really shows; gives what ends it. A part of something begins where it begins. */
   watch(element: HTMLVideoElement): () => void {
+    if (this.playable().offset > 0) this.seekPlace(0);
     return followFrames(element, this.playable().sound, (seconds) => this.shown(seconds));
   }
 
-  private shown(seconds: number): void {
+  private shown(elapsed: number): void {
+    const { counting, repeat, offset, frames } = this.playable();
+    const seconds = counting ? elapsed : elapsed - offset / 1000;
     this.seconds.set(seconds);
-    const { counting, repeat } = this.playable();
     if (!counting) {
       if (this.loop() && this.shuttle() > 0 && seconds * 1000 >= repeat.end) this.seekPlace(repeat.start);
+      else if (offset > 0 && seconds >= this.playable().seconds) this.stop();
       return;
     }
-    const frame = this.inside(frameAt(seconds, counting.rate));
+    const at = frameAt(seconds, counting.rate) - offset;
+    const frame = this.inside(at);
     // A frame told after a seek was asked for is one on the way there: steps and marks pressed quickly would be lost.
     if (this.wanted !== null && this.wanted !== frame) return;
     this.wanted = null;
     this.frame.set(frame);
     if (this.loop() && this.shuttle() > 0 && frame >= repeat.end - 1) this.again();
+    // A part ends where it ends, though what it is of goes on.
+    else if (at >= frames && this.shuttle() > 0) {
+      this.stop();
+      this.seek(frames - 1);
+    }
   }
 
   private inside(frame: number): number {
@@ -80,26 +91,27 @@ export class Transport {
   seekPlace(place: number): void {
     const element = this.element();
     if (this.playable().counting) this.seek(place);
-    else if (element) element.currentTime = place / 1000;
+    else if (element) element.currentTime = (place + this.playable().offset) / 1000;
   }
 
   /** Shows exactly this frame. */
   seek(frame: number): void {
     const element = this.element();
-    const { counting } = this.playable();
+    const { counting, offset } = this.playable();
     if (!element || !counting) return;
     const target = this.inside(frame);
     this.wanted = target;
     this.frame.set(target);
-    element.currentTime = ((target + 0.5) * counting.rate.den) / counting.rate.num;
+    element.currentTime = ((target + offset + 0.5) * counting.rate.den) / counting.rate.num;
   }
 
   /** Goes to a part of the whole, from 0 to 1. */
   seekPart(part: number): void {
     const element = this.element();
-    const { counting, frames, seconds } = this.playable();
-    if (counting) this.seek(Math.round(part * Math.max(0, frames - 1)));
-    else if (element) element.currentTime = part * (Number.isFinite(element.duration) ? element.duration : seconds);
+    const { counting, frames, seconds, offset } = this.playable();
+    if (counting) return this.seek(Math.round(part * Math.max(0, frames - 1)));
+    const whole = element && offset === 0 && Number.isFinite(element.duration) ? element.duration : seconds;
+    this.seekPlace(part * whole * 1000);
   }
 
   step(frames: number): void {
