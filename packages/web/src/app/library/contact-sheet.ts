@@ -141,6 +141,8 @@ export class ContactSheet {
     keys.on('list.left', (event) => this.move(-1, event));
     keys.on('list.down', (event) => this.move(this.columns(), event));
     keys.on('list.up', (event) => this.move(-this.columns(), event));
+    keys.on('list.extend-down', (event) => this.move(this.columns(), event));
+    keys.on('list.extend-up', (event) => this.move(-this.columns(), event));
   }
 
   protected placesOf(row: number): number[] {

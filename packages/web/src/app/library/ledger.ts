@@ -195,6 +195,8 @@ export class Ledger {
     const keys = inject(Keys);
     keys.on('list.down', enter(1));
     keys.on('list.up', enter(-1));
+    keys.on('list.extend-down', enter(1));
+    keys.on('list.extend-up', enter(-1));
   }
 
   protected ready({ api }: GridReadyEvent<Asset>): void {

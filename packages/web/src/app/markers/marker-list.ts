@@ -51,6 +51,8 @@ export class MarkerList {
   protected readonly kindLabels = MARKER_KIND_LABELS;
   protected readonly colours = MARKER_COLOURS;
   protected readonly counted = counted;
+  /** So many are seen at a glance and need no filter. */
+  protected readonly few = 4;
   private readonly fitting = computed(() => {
     const wanted = fold(this.filter().trim());
     return wanted === ''

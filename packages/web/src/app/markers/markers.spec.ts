@@ -74,8 +74,9 @@ describe('markers', () => {
     set(10, 'Gate opens', { colour: 'red', kind: 'chapter' });
     set(40, 'She laughs', { note: 'off camera' });
     set(99, 'End');
+    for (const n of [50, 60]) set(n, 'Between');
     const screen = await open();
-    await screen.says(list, '3 markers');
+    await screen.says(list, '5 markers');
     await screen.says(list, 'red');
     await screen.click(`${list} [data-marker="2"] .place`);
     await screen.says('nl-player [data-test=frame]', '40 / 100');
@@ -91,13 +92,13 @@ describe('markers', () => {
     await until('the colour', () => server.markers[1]?.colour === 'green');
     await screen.click(`${list} button`, 'Done');
     await screen.click(`${list} button`, 'Remove these');
-    await until('it gone', () => server.markers.map(({ name }) => name).join() === 'Gate opens,End');
+    await until('it gone', () => server.markers.map(({ name }) => name).join() === 'Gate opens,End,Between,Between');
     await screen.type('#marker-filter', '');
     await screen.click(`${list} [data-marker="3"] [aria-label="One frame later"]`);
     // It stands at the end already.
     expect(server.bodies('changeMarker')).toHaveLength(2);
     await screen.click(`${list} [data-marker="3"] [aria-label="Remove the marker"]`);
-    await until('one left', () => server.markers.length === 1);
+    await until('it gone too', () => server.markers.length === 3);
   });
 
   it('a clip whose marker the search found opens there', async () => {

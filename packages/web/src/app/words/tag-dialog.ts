@@ -20,8 +20,8 @@ import { Tags } from '../shared/tags';
           <input id="tag-name" name="name" class="form-control" [(ngModel)]="name" autocomplete="off" ngbAutofocus />
           <div class="form-text">Every clip keeps it under its new name; the old one is still read as this tag.</div>
         </div>
-        <div class="row g-2">
-          <div class="col">
+        <div class="beside">
+          <div>
             <label class="form-label" for="tag-set">Set</label>
             <select id="tag-set" name="set" class="form-select" [(ngModel)]="setId">
               <option [ngValue]="null">None: a free tag</option>
@@ -30,7 +30,7 @@ import { Tags } from '../shared/tags';
               }
             </select>
           </div>
-          <div class="col">
+          <div>
             <label class="form-label" for="tag-letter">Its key</label>
             <select id="tag-letter" name="letter" class="form-select" [(ngModel)]="letter">
               <option value="">By its name</option>

@@ -29,8 +29,8 @@ import { ask } from '../shared/ask';
           <label class="form-label" for="set-description">What belongs in it</label>
           <input id="set-description" name="description" class="form-control" [(ngModel)]="description" />
         </div>
-        <div class="row g-2">
-          <div class="col">
+        <div class="beside">
+          <div>
             <label class="form-label" for="set-letter">Its key</label>
             <select id="set-letter" name="letter" class="form-select" [(ngModel)]="letter">
               <option value="">By its name</option>
@@ -39,7 +39,7 @@ import { ask } from '../shared/ask';
               }
             </select>
           </div>
-          <div class="col">
+          <div>
             <label class="form-label" for="set-pattern">Its pattern</label>
             <select id="set-pattern" name="pattern" class="form-select" [(ngModel)]="pattern">
               @for (each of patterns; track each) {
