@@ -52,6 +52,7 @@ await step(
         'demo-maker': 'packages/demo/src/main-maker.ts',
         'bench-slice': 'bench/slice.ts',
         'bench-ingest': 'bench/ingest.ts',
+        'bench-logging': 'bench/logging.ts',
       },
       outdir: dist,
       outExtension: { '.js': '.mjs' },
