@@ -7,6 +7,8 @@ import { JobRow } from '../store/models';
 
 const POLL_MS = 250;
 const KEEP_ALIVE_MS = 20_000;
+/** What many people write within this time is told together: a look for each edit would cost more than the edits. */
+const SOON_MS = 30;
 const FEED_BATCH = 2000;
 const JOBS_BATCH = 300;
 
@@ -21,6 +23,7 @@ export class EventHub {
   private timer: NodeJS.Timeout | null = null;
   private looking = false;
   private lastSentMs = 0;
+  private soon: NodeJS.Timeout | null = null;
 
   constructor(
     private readonly db: Sequelize,
@@ -34,6 +37,7 @@ export class EventHub {
 
   stop(): void {
     if (this.timer) clearInterval(this.timer);
+    if (this.soon) clearTimeout(this.soon);
     for (const window of this.windows) window.end();
   }
 
@@ -55,8 +59,11 @@ export class EventHub {
 
   /** Looks at once: called after a write of this process, so that its own windows do not wait. */
   nudge(): void {
-    this.onFeed([]);
-    void this.look();
+    this.soon ??= setTimeout(() => {
+      this.soon = null;
+      this.onFeed([]);
+      void this.look();
+    }, SOON_MS);
   }
 
   private async look(): Promise<void> {

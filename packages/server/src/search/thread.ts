@@ -6,6 +6,8 @@ import type { Answers, FromThread, Question, ToThread } from './messages';
 
 /** Asked of the database this often whether other processes have written; own writes nudge. */
 const POLL_MS = 200;
+/** What is written within this time is read together. Whoever asks for what was just written is not kept waiting by it. */
+const SOON_MS = 60;
 
 const port = parentPort;
 if (!port) throw new Error('the search index runs as a worker thread');
@@ -43,6 +45,7 @@ function settle(): void {
 }
 
 let catching = false;
+let soon: NodeJS.Timeout | null = null;
 async function catchUp(): Promise<void> {
   if (catching || !ready) return;
   catching = true;
@@ -67,7 +70,11 @@ port.on('message', (message: ToThread) => {
       if (message.question.atLeast > keeper.revision) void catchUp();
       return;
     case 'nudge':
-      return void catchUp();
+      soon ??= setTimeout(() => {
+        soon = null;
+        void catchUp();
+      }, SOON_MS);
+      return;
     case 'stop':
       return void db.close().finally(() => process.exit(0));
     default:

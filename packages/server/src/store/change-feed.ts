@@ -62,12 +62,14 @@ async function append(
 ): Promise<{ revision: number; group: string }> {
   const group = randomUUID();
   if (entries.length === 0) return { revision: await headRevision(db, transaction), group };
-  await db.query('UPDATE feed_head SET revision = revision + :count', {
+  if (entries.length <= INSERT_BATCH)
+    return { revision: await appendAtOnce(db, transaction, personId, entries, group), group };
+  // The new number comes back with the statement that takes it: while the row is locked, everybody else waits for each question more.
+  const [, outcome] = (await db.query('UPDATE feed_head SET revision = LAST_INSERT_ID(revision + :count)', {
     replacements: { count: entries.length },
     transaction,
-    type: QueryTypes.UPDATE,
-  });
-  const revision = await headRevision(db, transaction);
+  })) as [unknown, { insertId: number }];
+  const revision = outcome.insertId;
   const first = revision - entries.length + 1;
   const now = Date.now();
   for (let start = 0; start < entries.length; start += INSERT_BATCH) {
@@ -90,6 +92,26 @@ async function append(
     );
   }
   return { revision, group };
+}
+
+/** The rows of a usual write, in one question that commits as well; the transaction has nothing left to do. Gives the revision. */
+async function appendAtOnce(
+  db: Sequelize,
+  transaction: Transaction,
+  personId: number | null,
+  entries: readonly FeedEntry[],
+  group: string,
+): Promise<number> {
+  const rows = entries.map(({ action, entity, entityId, before = {}, after = {} }) => ({
+    ...{ action, entity, entityId },
+    ...{ before: JSON.stringify(before), after: JSON.stringify(after) },
+  }));
+  const answer = (await db.query('CALL append_feed(:rows, :count, :group, :now, :personId)', {
+    replacements: { rows: JSON.stringify(rows), count: rows.length, group, now: Date.now(), personId },
+    transaction,
+    type: QueryTypes.RAW,
+  })) as unknown as readonly { readonly revision: number }[];
+  return Number(answer[0]?.revision);
 }
 
 export async function headRevision(db: Sequelize, transaction?: Transaction): Promise<number> {

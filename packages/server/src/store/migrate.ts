@@ -9,6 +9,7 @@ import { tagSetsMigration } from './migrations/006-tag-sets';
 import { markersMigration } from './migrations/007-markers';
 import { loggingPlacesMigration } from './migrations/008-logging-places';
 import { subclipsMigration } from './migrations/009-subclips';
+import { appendFeedMigration } from './migrations/010-append-feed';
 
 /** Brings the database to the shape this version needs; does nothing when it has it. Gives the names of what was carried out. */
 export async function migrate(db: Sequelize): Promise<string[]> {
@@ -23,6 +24,7 @@ export async function migrate(db: Sequelize): Promise<string[]> {
       markersMigration,
       loggingPlacesMigration,
       subclipsMigration,
+      appendFeedMigration,
     ],
     context: db,
     storage: new SequelizeStorage({ sequelize: db, tableName: 'migration', timestamps: false }),
