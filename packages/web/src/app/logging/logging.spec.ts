@@ -116,10 +116,12 @@ describe('logging mode', () => {
 
   it('counts what colleagues log, and shows what they changed', async () => {
     const screen = await open();
-    server.colleague(3, { verdict: 'hold' });
-    screen.changed('asset', 3, server.revision);
-    await screen.says('[data-test=progress]', '1 of 4 logged');
-    await screen.press('ArrowDown', { shiftKey: true });
+    // Told one after the other: none of them is forgotten for the next.
+    for (const id of [2, 3]) {
+      server.colleague(id, { verdict: 'hold' });
+      screen.changed('asset', id, server.revision);
+    }
+    await screen.says('[data-test=progress]', '2 of 4 logged');
     await screen.press('ArrowDown', { shiftKey: true });
     await screen.says('.right', 'clip4.mov');
   });

@@ -2,7 +2,21 @@ import { inject } from '@angular/core';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
 import { concatLatestFrom } from '@ngrx/operators';
 import { createActionGroup, createFeature, createReducer, createSelector, on, props, Store } from '@ngrx/store';
-import { catchError, debounceTime, EMPTY, filter, forkJoin, map, merge, mergeMap, of, switchMap } from 'rxjs';
+import {
+  catchError,
+  concatMap,
+  debounceTime,
+  EMPTY,
+  filter,
+  forkJoin,
+  map,
+  merge,
+  mergeMap,
+  of,
+  switchMap,
+  tap,
+  throttleTime,
+} from 'rxjs';
 import type { SortOrder } from '@larder/core/search';
 import { isLogged, LOGGED_QUERY, MAX_WINDOW, type Asset } from '@larder/contract';
 import { libraryActions } from '../library/state/library.actions';
@@ -133,6 +147,7 @@ export const seeWalk$ = createEffect(
   (actions$ = inject(Actions), store = inject(Store), api = inject(Api)) => {
     const walk = store.selectSignal(walkFeature.selectWalkState);
     const entities = store.selectSignal(libraryFeature.selectEntities);
+    const touched = new Set<number>();
     const own$ = actions$.pipe(
       ofType(libraryActions.edit, libraryActions.rowsLoaded),
       map((action) =>
@@ -144,13 +159,19 @@ export const seeWalk$ = createEffect(
     const others$ = actions$.pipe(
       ofType(liveActions.changed),
       filter(() => walk().state === 'walking'),
-      debounceTime(FOLLOW_MS),
-      map(({ changed }) => {
+      tap(({ changed }) => {
+        for (const { entity, id } of changed) if (entity === 'asset') touched.add(id);
+      }),
+      // All that was told since the last look, not only the last of it.
+      throttleTime(FOLLOW_MS, undefined, { leading: false, trailing: true }),
+      map(() => {
         const ours = new Set(walk().ids);
-        return [...new Set(changed.filter(({ entity, id }) => entity === 'asset' && ours.has(id)).map(({ id }) => id))];
+        const ids = [...touched].filter((id) => ours.has(id)).slice(0, MAX_WINDOW);
+        touched.clear();
+        return ids;
       }),
       filter((ids) => ids.length > 0),
-      switchMap((ids) => api.call('rows', { ids: ids.slice(0, MAX_WINDOW) }).pipe(catchError(() => EMPTY))),
+      concatMap((ids) => api.call('rows', { ids }).pipe(catchError(() => EMPTY))),
       map(({ assets }) => assets),
     );
     return merge(own$, others$).pipe(

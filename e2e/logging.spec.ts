@@ -1,0 +1,183 @@
+import type { Browser } from 'puppeteer-core';
+import { mkdirSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { catalogueMany } from '../packages/server/test/many';
+import { Bench, opened, until, Window } from './kit';
+
+/** Clips that are logged one after another, and edited all at once. */
+const MANY = 500;
+const LOGGED = 30;
+const FILES = ['A001C001.mov', 'A001C002.mov'];
+
+let bench: Bench;
+let browser: Browser;
+let close: () => Promise<void>;
+let maren: Window;
+
+beforeAll(async () => {
+  bench = await Bench.start(FILES);
+  ({ browser, close } = await opened());
+  maren = await Window.open(browser, bench.base, 'maren');
+  await bench.shelve(maren);
+  const folder = join(bench.folder, 'media/many');
+  mkdirSync(folder, { recursive: true });
+  // Not empty, or it would be taken for a mount point with nothing mounted.
+  writeFileSync(join(folder, 'readme.txt'), '');
+  const { id } = await maren.post('/api/storages', { name: 'Many', rootPath: folder });
+  await catalogueMany(bench.library, Number(id), MANY);
+  const plain = { description: '', letter: '' };
+  for (const [name, tags] of [
+    ['Light', ['dawn', 'overcast', 'dusk']],
+    ['Place', ['lock', 'boathouse']],
+  ] as const) {
+    const set = await maren.post('/api/tag-sets', { ...plain, name, pattern: 'dots' });
+    for (const tag of tags) await maren.post('/api/tags', { ...plain, name: tag, setId: set['id'], synonyms: [] });
+  }
+}, 300_000);
+afterAll(async () => {
+  await close();
+  await bench.stop();
+}, 60_000);
+
+interface Row {
+  readonly id: number;
+  readonly name: string;
+  readonly title: string | null;
+  readonly tags: readonly string[];
+  readonly verdict: string | null;
+}
+
+/** What the server has, whatever a window shows. */
+const rows = (query: string, limit = 100) =>
+  maren
+    .post('/api/search', { query, limit, sort: { field: 'name', descending: false } })
+    .then(({ total, assets }) => ({ total: Number(total), assets: assets as readonly Row[] }));
+
+describe('logging', () => {
+  it('thirty clips by the keyboard alone: tag, verdict and on to the next in four keys each', async () => {
+    await maren.search('path:f');
+    await maren.says('[data-test="count"]', `${MANY} assets`);
+    // From the list: the first clip, and into logging by the button that has the focus.
+    await maren.page.goto(`${bench.base}/log?q=path%3Af`);
+    await maren.says('nl-logging [data-test="progress"]', `0 of ${MANY} logged`);
+    const light = ['d', 'o', 'u'];
+    const verdicts = ['c', 'h', 'n'];
+    for (let n = 0; n < LOGGED; n += 1) {
+      await maren.says('nl-logging [data-test="progress"]', `clip ${n + 1}`);
+      await maren.press('t', 'l', light[n % 3] ?? 'd', verdicts[n % 3] ?? 'c');
+    }
+    await maren.says('nl-logging [data-test="progress"]', `${LOGGED} of ${MANY} logged`);
+    const { assets } = await until('all of it to be kept', async () => {
+      const answer = await rows('path:f has:verdict');
+      return answer.total === LOGGED && answer;
+    });
+    const tags = ['dawn', 'overcast', 'dusk'];
+    const words = ['circled', 'hold', 'ng'];
+    expect(assets.map(({ tags: has, verdict }) => [has, verdict])).toEqual(
+      assets.map((_asset, n) => [[tags[n % 3]], words[n % 3]]),
+    );
+    // What was seen last is where one goes on, also after the window was closed.
+    await maren.press('ArrowUp', 'ArrowUp');
+    await maren.says('nl-logging [data-test="progress"]', `clip ${LOGGED - 1}`);
+    await until('the place to be kept', () =>
+      maren.page.evaluate(async () => {
+        const { places } = (await (await fetch('/api/logging-places')).json()) as { places: { done: number }[] };
+        return places[0]?.done === 30;
+      }),
+    );
+    await maren.section('Front page');
+    await maren.clickText('nl-front-page a', 'Go on logging path:f: 30 of 500');
+    await maren.says('nl-logging [data-test="progress"]', `clip ${LOGGED - 1}`);
+  }, 120_000);
+
+  it('five hundred at once, tagged by keys and numbered, and each taken back by one undo', async () => {
+    await maren.search('path:f');
+    await maren.says('[data-test="count"]', `${MANY} assets`);
+    await (await maren.tile('Lock 1')).click();
+    await maren.press('Control+a');
+    await maren.says('[data-test="count"]', `${MANY} selected`);
+    await maren.press('t', 'p', 'b');
+    await maren.says('nl-toasts', `Tag “boathouse” added on ${MANY} assets.`);
+    await until('all tagged', async () => (await rows('tag:boathouse')).total === MANY);
+    await maren.clickText('nl-details button', 'Find, replace or number');
+    await maren.page.select('#op-kind', await optionOf('#op-kind', 'Put text before'));
+    await maren.fill('#op-text', 'Reel two, ');
+    await maren.says('[data-test="preview"]', `${MANY} assets would change.`);
+    await maren.clickText('.modal-footer button', 'Change them');
+    await until('all renamed', async () => (await rows('title:"reel two"')).total === MANY);
+    await maren.press('Control+z');
+    await until('the titles back', async () => (await rows('title:"reel two"')).total === 0);
+    await maren.press('Control+z');
+    await until('the tag gone', async () => (await rows('tag:boathouse')).total === 0);
+    expect((await rows('path:f has:verdict')).total).toBe(LOGGED);
+    expect((await rows('title:Lock path:f')).total).toBe(MANY);
+  }, 120_000);
+
+  it('two people at the same clips: what one logs the other sees, fields merge, and nothing is lost', async () => {
+    const tobin = await Window.open(browser, bench.base, 'tobin');
+    for (const window of [maren, tobin]) {
+      await window.page.goto(`${bench.base}/log?q=name%3AA001*`);
+      await window.says('nl-logging [data-test="progress"]', 'clip 1');
+      await window.says('nl-logging .right', 'A001C001.mov');
+    }
+    await maren.press('t', 'p', 'l');
+    await tobin.press('t', 'l', 'd');
+    for (const window of [maren, tobin])
+      for (const tag of ['lock', 'dawn']) await window.says('nl-logging .slips', tag);
+    await maren.fill('#field-title', 'Gate opens');
+    await tobin.fill('#field-notes', 'a little soft');
+    await maren.page.keyboard.press('Tab');
+    await tobin.page.keyboard.press('Tab');
+    await until('both', async () => {
+      const answer = await rows('name:A001C001 "gate opens" soft tag:lock tag:dawn');
+      return answer.total === 1;
+    });
+    await tobin.says('nl-logging .right h2', 'Gate opens');
+    // A marker of one is on the other's screen, and opens the clip where a search finds it.
+    await tobin.page.evaluate(() => (document.activeElement as HTMLElement).blur());
+    await tobin.press('ArrowRight', 'ArrowRight', 'ArrowRight');
+    await tobin.press('Shift+m');
+    await tobin.page.waitForSelector('[aria-label="Name of the marker"]');
+    await tobin.page.keyboard.type('heron lands');
+    await tobin.page.keyboard.press('Enter');
+    await maren.says('nl-logging nl-marker-list', 'heron lands');
+    await until('the marker to be found', async () => (await rows('heron')).total === 1);
+    await maren.section('Library');
+    await maren.search('heron');
+    await (await maren.tile('Gate opens')).click();
+    await maren.says('nl-player [data-test="frame"]', '3 / ');
+    await until('the frame that the picture shows', async () => (await maren.frameShown()) === 3);
+  }, 120_000);
+
+  it('a stretch becomes a subclip that is played from its own first frame', async () => {
+    await maren.search('name:A001C001');
+    await (await maren.tile('Gate opens')).click();
+    await maren.says('nl-player [data-test="frame"]', '0 / ');
+    await maren.page.keyboard.press('g');
+    await maren.page.waitForSelector('[data-test="go"]');
+    await maren.page.keyboard.type('+20');
+    await maren.page.keyboard.press('Enter');
+    await maren.says('nl-player [data-test="frame"]', '20 / ');
+    await maren.press('i');
+    await maren.page.keyboard.press('g');
+    await maren.page.waitForSelector('[data-test="go"]');
+    await maren.page.keyboard.type('+9');
+    await maren.page.keyboard.press('Enter');
+    await maren.says('nl-player [data-test="frame"]', '29 / ');
+    await maren.press('o', 's');
+    await maren.clickText('nl-toasts button', 'Go to it');
+    await maren.says('nl-player [data-test="frame"]', '0 / 10');
+    await until('the frame that the picture shows', async () => (await maren.frameShown()) === 20);
+    for (let n = 0; n < 12; n += 1) await maren.press('Shift+ArrowRight');
+    await maren.says('nl-player [data-test="frame"]', '9 / 10');
+    await until('its last frame', async () => (await maren.frameShown()) === 29);
+    expect((await rows('part:subclip')).total).toBe(1);
+  }, 60_000);
+});
+
+const optionOf = (selector: string, label: string): Promise<string> =>
+  maren.page.$$eval(
+    `${selector} option`,
+    (options, wanted) => (options.find((option) => option.textContent.includes(wanted)) as HTMLOptionElement).value,
+    label,
+  );
