@@ -139,7 +139,7 @@ describe('from a folder of footage to a cut list that conforms', () => {
     await maren.search('A001');
     await maren.says('[data-test="count"]', '2 assets');
     await (await maren.tile('A001C003')).click();
-    await maren.press('c', 't');
+    await maren.press('c', 't', '/');
     await maren.page.keyboard.type('dawn');
     await maren.press('Enter', 'Escape', 'e');
     await maren.page.keyboard.type('Hands on the beam');
@@ -213,7 +213,7 @@ describe('from a folder of footage to a cut list that conforms', () => {
     const tobin = await Window.open(browser, bench.base, 'tobin');
     await tobin.section('Library');
     await (await tobin.tile('Seen by Maren')).click();
-    await tobin.press('t');
+    await tobin.press('t', '/');
     await tobin.page.keyboard.type('DAWN');
     await tobin.press('Enter');
     await maren.says('[data-bin="Dawn"]', '2');

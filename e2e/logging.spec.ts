@@ -175,6 +175,50 @@ describe('logging', () => {
   }, 60_000);
 });
 
+describe('the ledger as a sheet', () => {
+  const cell = (row: number, column: string) => `.ag-row[row-index="${row}"] [col-id="${column}"]`;
+  const titles = (count: number) => rows('path:f', count).then(({ assets }) => assets.map(({ title }) => title));
+
+  it('cells are edited in place, filled down, and pasted from a spreadsheet; each is one undo', async () => {
+    await maren.page.goto(`${bench.base}/library?q=path%3Af`);
+    await maren.says('[data-test="count"]', `${MANY} assets`);
+    await maren.press('v');
+    await maren.page.waitForSelector(cell(0, 'title'));
+    await maren.says(cell(0, 'title'), 'Lock 1');
+    const before = await titles(4);
+    const judged = (await rows('path:f has:verdict')).total;
+    await maren.page.click(cell(0, 'title'));
+    await maren.page.keyboard.press('Enter');
+    await maren.page.waitForSelector(`${cell(0, 'title')} input`);
+    // A letter that is a key elsewhere is a letter here.
+    await maren.fill(`${cell(0, 'title')} input`, 'china clay');
+    await maren.page.keyboard.press('Enter');
+    await until('it to be kept', async () => (await titles(1))[0] === 'china clay');
+    await maren.says(cell(0, 'title'), 'china clay');
+    expect((await rows('path:f has:verdict')).total).toBe(judged);
+
+    await maren.page.click(cell(0, 'title'));
+    await maren.page.keyboard.down('Shift');
+    await maren.page.click(cell(3, 'title'));
+    await maren.page.keyboard.up('Shift');
+    await maren.says('[data-test="count"]', '4 selected');
+    await maren.press('Control+d');
+    await until('all four', async () => (await titles(4)).every((title) => title === 'china clay'));
+
+    await maren.page.click(cell(1, 'title'));
+    await maren.page.evaluate(() => {
+      const clipboardData = new DataTransfer();
+      clipboardData.setData('text/plain', 'North\tx\nSouth\ty\n');
+      document.activeElement?.dispatchEvent(new ClipboardEvent('paste', { clipboardData, bubbles: true }));
+    });
+    await until('both pasted', async () => (await titles(4)).join() === 'china clay,North,South,china clay');
+    await maren.says(cell(2, 'title'), 'South');
+    for (let n = 0; n < 3; n += 1) await maren.press('Control+z');
+    await until('all of it back', async () => (await titles(4)).join() === before.join());
+    await maren.says(cell(0, 'title'), 'Lock 1');
+  }, 120_000);
+});
+
 const optionOf = (selector: string, label: string): Promise<string> =>
   maren.page.$$eval(
     `${selector} option`,

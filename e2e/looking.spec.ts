@@ -158,7 +158,7 @@ describe('with the keyboard alone', () => {
     await maren.says('nl-tile.selected', 'A001C001.mov');
     await maren.press('ArrowRight');
     await maren.says('nl-tile.selected', 'VID_0001.mp4');
-    await maren.press('ArrowLeft', 'c', 't');
+    await maren.press('ArrowLeft', 'c', 't', '/');
     await maren.page.keyboard.type('lock');
     await maren.press('Enter', 'Escape', 'p');
     await maren.says('nl-tile.selected', 'lock');

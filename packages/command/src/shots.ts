@@ -25,10 +25,18 @@ const SHOTS: readonly Shot[] = [
   { name: 'library', path: '/library', before: clickTile },
   { name: 'library-dark', path: '/library?q=boathouse', theme: 'dark', before: clickTile },
   { name: 'ledger', path: '/library', before: press('v') },
+  {
+    name: 'logging',
+    path: '/log?q=kind%3Avideo',
+    before: async (page) => {
+      await page.waitForSelector('nl-logging nl-player video');
+      await page.keyboard.press('t');
+    },
+  },
+  { name: 'words', path: '/words', theme: 'dark' },
   { name: 'bins', path: '/bins/1' },
   { name: 'projects', path: '/projects' },
   { name: 'string-out', path: '/string-outs/1' },
-  { name: 'string-out-dark', path: '/string-outs/1', theme: 'dark' },
   { name: 'storage', path: '/storage' },
   { name: 'shelf', path: '/storage/1?path=boatyard%2Ftidied&flat=yes' },
   {

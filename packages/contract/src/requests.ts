@@ -13,7 +13,7 @@ import { innerPath } from '@larder/core/ingest';
 import { SHELF_STATES } from '@larder/core/shelf';
 import { tagChangeSchema, tagSetSchema } from '@larder/core/tags';
 import { COUNTING_IDS } from '@larder/core/timecode';
-import { array, boolean, number, object, string, type InferType } from 'yup';
+import { array, boolean, lazy, number, object, string, type InferType } from 'yup';
 import { JOB_KINDS, STORAGE_KINDS, type JobKind, type StorageKind } from './model';
 import { id, name } from './schemas';
 
@@ -86,6 +86,20 @@ export const subclipSchema = object({ ...range, name }).noUnknown();
 export const subclipRangeSchema = object(range).noUnknown();
 export const removeSubclipsSchema = object({
   ids: array(id.required()).min(1, 'Choose at least one subclip.').max(1000).required(),
+}).noUnknown();
+/** Rows that are pasted or filled in at once. */
+export const MAX_EACH = 10_000;
+export const editEachSchema = object({
+  seenRevision: number().integer().min(0).required(),
+  edits: array(
+    object({
+      assetId: id.required(),
+      set: lazy((_value, { context }: { context?: unknown }) => fieldsOf(context).changes.required()),
+    }).noUnknown(),
+  )
+    .min(1, 'There is nothing to change.')
+    .max(MAX_EACH, `At most ${MAX_EACH.toLocaleString('en')} assets at once.`)
+    .required(),
 }).noUnknown();
 export const loggingPlaceSchema = object({
   query,
@@ -191,6 +205,7 @@ export const conformSchema = object({
 
 export type NewSubclip = InferType<typeof subclipSchema>;
 export type SubclipRange = InferType<typeof subclipRangeSchema>;
+export type EditEach = InferType<typeof editEachSchema>;
 export type AskedOperation = InferType<typeof askedOperationSchema> & { readonly operation: Operation };
 export type LoggingPlaceAt = InferType<typeof loggingPlaceSchema>;
 export type SignIn = InferType<typeof signInSchema>;

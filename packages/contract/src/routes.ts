@@ -85,6 +85,8 @@ export const ROUTES = {
   ),
   history: route<null, { changes: readonly Change[] }>('GET', '/api/assets/:id/history', 'look'),
   edit: route<AssetEdit, Written>('POST', '/api/assets/edit', 'log', request.assetEditSchema),
+  /** Says something different of each of some assets, as one write. */
+  editEach: route<request.EditEach, Written>('POST', '/api/assets/edit-each', 'log', request.editEachSchema),
   previewOperation: route<request.AskedOperation, OperationPreview>(
     'POST',
     '/api/assets/operate/preview',

@@ -1,6 +1,6 @@
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import type { Operation, SettableFieldId, SetValue } from '@larder/core/fields';
+import type { FieldChanges, Operation, SettableFieldId, SetValue } from '@larder/core/fields';
 import type { AskedOperation } from '@larder/contract';
 import { allJobsEnded, type Client, scanned, TestLibrary, until } from './kit';
 import { wave } from './wave';
@@ -42,6 +42,43 @@ const say = (field: SettableFieldId, value: SetValue, assetIds = ids) =>
     ...{ addTags: [], removeTags: [] },
   });
 const rows = async () => (await editor.call('rows', { ids })).assets;
+
+describe('something different said of each', () => {
+  const each = (edits: { assetId: number; set: FieldChanges }[], seenRevision = Number.MAX_SAFE_INTEGER) => ({
+    ...{ seenRevision, edits },
+  });
+  it('is one write that is undone as one, counts only what changed, and merges and conflicts by field', async () => {
+    const [a = 0, b = 0, c = 0] = ids;
+    const { revision } = await editor.call('status', null);
+    const written = await editor.call(
+      'editEach',
+      each([
+        { assetId: a, set: { title: 'One', rating: 3 } },
+        { assetId: b, set: { title: 'Two', people: ['Ada Lock'] } },
+        { assetId: c, set: { title: null } },
+      ]),
+    );
+    expect(written.changed).toBe(2);
+    expect((await rows()).map(({ title, logged }) => [title, logged])).toEqual([
+      ['One', { rating: 3 }],
+      ['Two', { people: ['Ada Lock'] }],
+      [null, {}],
+    ]);
+    await other.call('editEach', each([{ assetId: a, set: { notes: 'theirs' } }], revision));
+    expect(await other.refused('editEach', each([{ assetId: a, set: { title: 'Theirs' } }], revision))).toMatchObject({
+      error: { code: 'conflict', conflicts: [{ assetId: a, field: 'title', theirs: 'One' }] },
+    });
+    expect(await editor.refused('editEach', each([{ assetId: a, set: { rating: 9 } }]))).toMatchObject({ status: 422 });
+    expect(await editor.refused('editEach', each([]))).toMatchObject({ status: 422 });
+    await editor.call('undo', { group: written.group });
+    expect((await rows()).map(({ title, notes, logged }) => [title, notes, logged])).toEqual([
+      [null, 'theirs', {}],
+      [null, null, {}],
+      [null, null, {}],
+    ]);
+    await say('notes', null);
+  });
+});
 
 describe('an operation on many', () => {
   it('is previewed without being done, done in one write, and undone in one', async () => {

@@ -10,7 +10,7 @@ import { assetsById } from '../store/assets';
 import { headRevision, write } from '../store/change-feed';
 import { conformList } from '../store/conform';
 import { fromJson, select } from '../store/database';
-import { editAssets } from '../store/edits';
+import { editAssets, editEach } from '../store/edits';
 import { addSubclip, changeSubclip, removeSubclips, subclipsOf } from '../store/subclips';
 import { undoChange } from '../store/undo';
 import { notFound } from '../store/errors';
@@ -265,6 +265,10 @@ export function handlersFor(services: Services): Handlers {
     rows: async ({ body }) => ({ revision: await headRevision(db), assets: await assetsById(db, body.ids) }),
     history: async ({ id }) => ({ changes: await historyOf(db, id) }),
     edit: ({ body, person }) => told(editAssets(db, signedIn(person).id, body)),
+    editEach: ({ body, person }) => {
+      const said = new Map(body.edits.map(({ assetId, set }) => [assetId, set]));
+      return told(editEach(db, signedIn(person).id, [...said.keys()], body.seenRevision, () => said));
+    },
     previewOperation: ({ body }) => previewOperation(db, fields.current, body),
     operate: ({ body, person }) => told(carryOut(db, fields.current, signedIn(person).id, body)),
     undo: ({ body, person }) => told(undoChange(db, signedIn(person).id, body.group)),

@@ -9,6 +9,8 @@ import {
   RowApiModule,
   RowStyleModule,
   ScrollApiModule,
+  SelectEditorModule,
+  TextEditorModule,
   themeQuartz,
   TooltipModule,
   type CellClickedEvent,
@@ -24,15 +26,17 @@ import {
   type SortChangedEvent,
 } from 'ag-grid-community';
 import { filter, firstValueFrom } from 'rxjs';
-import { valueText, type FieldId, type FieldRegistry, type FieldValues } from '@larder/core/fields';
+import { valueText, type FieldId, type FieldRegistry, type FieldValues, type SettableField } from '@larder/core/fields';
 import type { SortOrder } from '@larder/core/search';
-import { fieldValues, type Asset } from '@larder/contract';
-import { durationOf, formatBytes, formatDay, formatMoment, startOf } from '../shared/format';
+import { readBlock } from '@larder/core/interchange/table';
+import { fieldValues, MAX_EACH, type Asset, type EditEach } from '@larder/contract';
+import { counted, durationOf, formatBytes, formatDay, formatMoment, startOf } from '../shared/format';
 import { KIND_LABELS, STATE_LABELS, VERDICT_LABELS } from '../shared/icons';
 import { Fields } from '../shared/fields';
 import { Keys } from '../shared/keys';
 import { Settings } from '../shared/settings';
 import { placesAtFirst, placesOf, START_COLUMN, type ColumnPlace } from '../shared/ledger-places';
+import { blockEdits, fieldOfColumn, valueOf } from './sheet-edits';
 import type { SelectMode } from './state/library.actions';
 
 ModuleRegistry.registerModules([
@@ -42,6 +46,8 @@ ModuleRegistry.registerModules([
   RowApiModule,
   RowStyleModule,
   ScrollApiModule,
+  SelectEditorModule,
+  TextEditorModule,
   TooltipModule,
 ]);
 
@@ -87,7 +93,19 @@ function valuesOf(asset: Asset): FieldValues {
   return values;
 }
 
-function column({ colId }: ColumnPlace, fields: FieldRegistry): ColDef<Asset> {
+/** Lists are chosen from; everything else is typed. */
+function editorOf({ choices, type }: SettableField): Partial<ColDef<Asset>> {
+  return choices && type !== 'choices'
+    ? { cellEditor: 'agSelectCellEditor', cellEditorParams: { values: ['', ...choices] } }
+    : { cellEditor: 'agTextCellEditor' };
+}
+
+function column(
+  { colId }: ColumnPlace,
+  fields: FieldRegistry,
+  edit: ((asset: Asset, field: SettableField, text: string) => void) | null,
+): ColDef<Asset> {
+  const settable = edit && fieldOfColumn(colId, fields);
   const field = fields.byId(colId);
   const text = WORDS[colId] ?? ((asset: Asset) => valueText(valuesOf(asset)[colId as FieldId], field?.type));
   return {
@@ -95,11 +113,28 @@ function column({ colId }: ColumnPlace, fields: FieldRegistry): ColDef<Asset> {
     headerName: colId === START_COLUMN ? 'Start' : fields.labelOf(colId),
     sortable: colId !== START_COLUMN,
     ...(MONO.has(colId) ? { cellClass: 'mono' } : {}),
-    valueGetter: ({ data }) => (data ? text(data) : ''),
+    ...(settable
+      ? {
+          ...{ editable: ({ data }: { data?: Asset | undefined }) => data !== undefined, ...editorOf(settable) },
+          // The grid is shown what was said by the store, like every other screen.
+          valueSetter: ({ data, newValue }: { data: Asset; newValue: unknown }) => {
+            edit(data, settable, typeof newValue === 'string' ? newValue : '');
+            return false;
+          },
+          // In an editor stands what is kept; the cell shows it as the ledger words it.
+          valueFormatter: ({ data }: { data: Asset | undefined }) => (data ? text(data) : ''),
+        }
+      : {}),
+    valueGetter: ({ data }) =>
+      !data ? '' : settable ? valueText(valuesOf(data)[settable.id], settable.type) : text(data),
     tooltipValueGetter: ({ value }: { value?: unknown }) =>
       typeof value === 'string' && value.length > 12 ? value : null,
   };
 }
+
+/** The clipboard is meant for a cell that is being typed into. */
+const isInEditor = ({ target }: Event): boolean =>
+  target instanceof Element && target.closest('input, textarea, select') !== null;
 
 const stateOf = ({ colId, shown, width, pinned }: ColumnPlace): ColumnState => ({
   colId,
@@ -133,8 +168,13 @@ const stateOf = ({ colId, shown, width, pinned }: ColumnPlace): ColumnState => (
     (sortChanged)="sortedBy($event)"
     (cellClicked)="press($event)"
     (cellFocused)="focused($event)"
+    (cellEditingStopped)="refresh()"
+    [enterNavigatesVerticallyAfterEdit]="true"
+    [stopEditingWhenCellsLoseFocus]="true"
+    [suppressClickEdit]="false"
   />`,
   styleUrl: './ledger.scss',
+  host: { '(paste)': 'paste($event)', '(copy)': 'copy($event)' },
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class Ledger {
@@ -147,17 +187,28 @@ export class Ledger {
   readonly picked = output<{ index: number; mode: SelectMode }>();
   readonly shown = output<{ start: number; end: number }>();
   readonly sorted = output<SortOrder>();
+  /** Cells may be edited in place. */
+  readonly editable = input(false);
+  readonly written = output<{ readonly edits: EditEach['edits']; readonly label: string }>();
+  readonly refused = output<string>();
 
   protected readonly theme = THEME;
   private readonly settings = inject(Settings);
   private readonly fields = inject(Fields);
   protected readonly columns = computed(() => {
     const registry = this.fields.registry();
-    return placesAtFirst(registry).map((place) => column(place, registry));
+    const edit = this.editable()
+      ? (asset: Asset, field: SettableField, text: string) => this.said(asset, field, text)
+      : null;
+    return placesAtFirst(registry).map((place) => column(place, registry, edit));
   });
   protected readonly block = BLOCK;
   // Sorting is the server's: the grid only says by what.
-  protected readonly defaults: ColDef<Asset> = { sortable: true, resizable: true, comparator: () => 0 };
+  protected readonly defaults: ColDef<Asset> = {
+    ...{ sortable: true, resizable: true, comparator: () => 0 },
+    // Letters are keys of the application; Enter or a double click opens a cell.
+    suppressKeyboardEvent: ({ event, editing }) => !editing && event.key.length === 1 && event.key !== ' ',
+  };
   protected readonly rules = {
     'nl-selected': ({ data }: { data?: Asset | undefined }) => data !== undefined && this.selected().has(data.id),
     'nl-offline': ({ data }: { data?: Asset | undefined }) => data?.state === 'offline',
@@ -170,11 +221,11 @@ export class Ledger {
     effect(() => {
       this.stamp();
       this.total();
-      untracked(() => this.api?.refreshInfiniteCache());
+      untracked(() => this.refresh());
     });
     effect(() => {
       this.selected();
-      untracked(() => this.api?.redrawRows());
+      untracked(() => this.isEditing() || this.api?.redrawRows());
     });
     effect(() => {
       this.settings.columns();
@@ -197,6 +248,88 @@ export class Ledger {
     keys.on('list.up', enter(-1));
     keys.on('list.extend-down', enter(1));
     keys.on('list.extend-up', enter(-1));
+    keys.on('ledger.fill', () => this.fillDown());
+  }
+
+  /** Shows the rows as they are now; what is being typed is not taken from under the fingers. */
+  protected refresh(): void {
+    if (!this.isEditing()) this.api?.refreshInfiniteCache();
+  }
+
+  private isEditing(): boolean {
+    return (this.api?.getEditingCells().length ?? 0) > 0;
+  }
+
+  /** A cell was edited: kept if its field takes it. */
+  private said(asset: Asset, field: SettableField, text: string): void {
+    try {
+      const set = valueOf(field, text, this.fields.registry());
+      this.written.emit({ edits: [{ assetId: asset.id, set }], label: `${field.label} changed` });
+    } catch (error) {
+      this.refused.emit(`${field.label} was not changed. ${(error as Error).message}`);
+    }
+  }
+
+  /** Lays what a spreadsheet copied over the cells from the one that has the focus on. */
+  protected async paste(event: ClipboardEvent): Promise<void> {
+    const cell = this.api?.getFocusedCell();
+    if (!this.api || !cell || !this.editable() || isInEditor(event)) return;
+    event.preventDefault();
+    const cells = readBlock(event.clipboardData?.getData('text/plain') ?? '');
+    if (cells.length === 0) return;
+    const shown = this.api.getAllDisplayedColumns().map((column) => column.getColId());
+    const columns = shown.slice(shown.indexOf(cell.column.getColId()));
+    const assets = await this.assetsFrom(cell.rowIndex, cells.length);
+    const outcome = blockEdits(cells, assets, columns, this.fields.registry());
+    if ('issue' in outcome) return this.refused.emit(`Nothing was pasted. ${outcome.issue}`);
+    if (outcome.edits.length === 0) return this.refused.emit('Nothing was pasted: none of these columns is filled in.');
+    const over = outcome.passedOver > 0 ? `, ${counted(outcome.passedOver, 'cell')} passed over` : '';
+    this.written.emit({ edits: outcome.edits, label: `Pasted${over}` });
+  }
+
+  /** The text of the cell that has the focus. */
+  protected copy(event: ClipboardEvent): void {
+    const cell = this.api?.getFocusedCell();
+    const node = cell && this.api?.getDisplayedRowAtIndex(cell.rowIndex);
+    if (!cell || !node?.data || isInEditor(event)) return;
+    const field = this.fields.registry().byId(cell.column.getColId());
+    const value = field && valuesOf(node.data)[field.id];
+    event.clipboardData?.setData('text/plain', valueText(value, field?.type));
+    event.preventDefault();
+  }
+
+  /** Says of all that is selected what the first of it says in the column that has the focus. */
+  private fillDown(): boolean {
+    const cell = this.api?.getFocusedCell();
+    const field = cell && fieldOfColumn(cell.column.getColId(), this.fields.registry());
+    const [first, ...others] = this.selected();
+    if (!cell || !field || first === undefined || others.length === 0 || !this.editable()) return false;
+    const source = this.source(first);
+    if (!source) return false;
+    const value = valuesOf(source)[field.id] ?? null;
+    this.written.emit({
+      edits: others.map((assetId) => ({ assetId, set: { [field.id]: value } })),
+      label: `${field.label} filled down`,
+    });
+    return true;
+  }
+
+  private source(id: number): Asset | undefined {
+    let found: Asset | undefined;
+    this.api?.forEachNode(({ data }) => (found = data?.id === id ? data : found));
+    return found;
+  }
+
+  /** Rows from a place on, fetched if they are not at hand; as many as there are. */
+  private async assetsFrom(start: number, count: number): Promise<Asset[]> {
+    const end = Math.min(start + count, this.total(), start + MAX_EACH);
+    this.shown.emit({ start, end });
+    const at = await firstValueFrom(
+      this.lookup$.pipe(
+        filter((look) => Array.from({ length: end - start }, (_unused, n) => look(start + n)).every(Boolean)),
+      ),
+    );
+    return Array.from({ length: end - start }, (_unused, n) => at(start + n)).filter((asset) => asset !== undefined);
   }
 
   protected ready({ api }: GridReadyEvent<Asset>): void {
@@ -249,7 +382,7 @@ export class Ledger {
 
   protected press({ event, rowIndex }: CellClickedEvent<Asset>): void {
     const { shiftKey, ctrlKey, metaKey } = (event ?? {}) as Partial<MouseEvent>;
-    if (rowIndex !== null)
+    if (rowIndex !== null && !this.isEditing())
       this.picked.emit({ index: rowIndex, mode: shiftKey ? 'range' : ctrlKey || metaKey ? 'toggle' : 'one' });
   }
 

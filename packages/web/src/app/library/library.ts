@@ -4,7 +4,7 @@ import { Store } from '@ngrx/store';
 import type { SortOrder } from '@larder/core/search';
 import type { FieldId } from '@larder/core/fields';
 import { parseQuery, wordQueryIssue } from '@larder/core/query';
-import type { Asset } from '@larder/contract';
+import type { Asset, EditEach } from '@larder/contract';
 import { binActions } from '../bins/state';
 import { NameDialog } from '../shared/name-dialog';
 import { counted, formatCount } from '../shared/format';
@@ -13,6 +13,7 @@ import { Icon } from '../shared/icon';
 import { Keys } from '../shared/keys';
 import { mayOffer, sessionFeature } from '../shared/session';
 import { Settings } from '../shared/settings';
+import { Toasts } from '../shared/toasts';
 import { TagBoard } from '../tags/tag-board';
 import { ContactSheet } from './contact-sheet';
 import { Ledger } from './ledger';
@@ -46,6 +47,7 @@ export class Library {
   private readonly store = inject(Store);
   private readonly router = inject(Router);
   private readonly names = inject(NameDialog);
+  private readonly toasts = inject(Toasts);
   protected readonly settings = inject(Settings);
   protected readonly state = this.store.selectSignal(libraryFeature.selectLibraryState);
   protected readonly assetAt = this.store.selectSignal(libraryFeature.selectAssetAt);
@@ -135,6 +137,14 @@ export class Library {
   protected tagThose(name: string, ids: readonly number[]): void {
     if (!mayOffer(this.person(), 'log')) return;
     this.store.dispatch(libraryActions.edit({ ids, change: { addTags: [name] }, label: `Tag “${name}” added` }));
+  }
+
+  protected write(written: { readonly edits: EditEach['edits']; readonly label: string }): void {
+    this.store.dispatch(libraryActions.editEach(written));
+  }
+
+  protected refuse(words: string): void {
+    this.toasts.failed(words);
   }
 
   protected open(_asset: Asset): void {

@@ -19,6 +19,7 @@ export const KEY_TABLE = [
   { command: 'list.down', key: 'ArrowDown', where: 'list', label: 'One row down' },
   { command: 'list.extend-up', key: 'Shift+ArrowUp', where: 'list', label: 'Select up to the row above' },
   { command: 'list.extend-down', key: 'Shift+ArrowDown', where: 'list', label: 'Select up to the row below' },
+  { command: 'ledger.fill', key: 'Ctrl+d', where: 'list', label: 'Ledger: say of the selected what the first says' },
   { command: 'list.choose', key: 'x', where: 'list', label: 'On a storage: choose or leave what is looked at' },
   { command: 'list.view', key: 'v', where: 'list', label: 'Contact sheet or ledger' },
   { command: 'list.pull', key: 'p', where: 'list', label: 'Put into the pull list' },

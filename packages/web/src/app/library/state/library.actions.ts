@@ -2,7 +2,7 @@ import { createActionGroup, emptyProps, props } from '@ngrx/store';
 import type { FieldChanges } from '@larder/core/fields';
 import type { QueryIssue } from '@larder/core/query';
 import type { SortOrder } from '@larder/core/search';
-import type { AskedOperation, Asset } from '@larder/contract';
+import type { AskedOperation, Asset, EditEach } from '@larder/contract';
 import type { Failure } from '../../shared/api';
 
 export type SelectMode = 'one' | 'toggle' | 'range';
@@ -27,6 +27,8 @@ export const libraryActions = createActionGroup({
     'Page failed': props<{ epoch: number; page: number; failure: Failure }>(),
     'Try again': emptyProps(),
     'Went stale': emptyProps(),
+    /** Something different said of each. */
+    'Edit each': props<{ edits: EditEach['edits']; label: string; seen?: number }>(),
     /** The same done to a field of many, each differently. */
     Operate: props<{ asked: AskedOperation; label: string }>(),
     /** Rows to be had before they are looked at. */

@@ -200,6 +200,14 @@ export const write$ = createEffect(
         catchError((failure: Failure) => of(libraryActions.undoFailed({ group: last.group, failure }))),
       );
     };
+    const editEach = ({ edits, label, seen = revision() }: ReturnType<typeof libraryActions.editEach>) =>
+      api.call('editEach', { seenRevision: seen, edits: [...edits] }).pipe(
+        map((written) => libraryActions.edited({ ...written, label })),
+        catchError((failure: Failure) => {
+          toasts.failed(`${label}: nothing was saved. ${failure.message}`);
+          return of(libraryActions.wentStale());
+        }),
+      );
     const operate = ({ asked, label }: ReturnType<typeof libraryActions.operate>) =>
       api.call('operate', asked).pipe(
         map((written) => libraryActions.edited({ ...written, label })),
@@ -209,11 +217,13 @@ export const write$ = createEffect(
         }),
       );
     return actions$.pipe(
-      ofType(libraryActions.edit, libraryActions.operate, libraryActions.undo),
+      ofType(libraryActions.edit, libraryActions.editEach, libraryActions.operate, libraryActions.undo),
       concatMap((action): Observable<Action> => {
         switch (action.type) {
           case libraryActions.edit.type:
             return edit(action);
+          case libraryActions.editEach.type:
+            return editEach(action);
           case libraryActions.operate.type:
             return operate(action);
           default:

@@ -170,6 +170,14 @@ export const libraryFeature = createFeature({
         state,
       ),
     ),
+    on(libraryActions.editEach, (state, { edits }) =>
+      adapter.updateMany(
+        edits.flatMap(({ assetId: id, set }) =>
+          state.entities[id] ? [{ id, changes: edited(state.entities[id], { set }) }] : [],
+        ),
+        state,
+      ),
+    ),
     on(libraryActions.edited, (state, { group, label, changed }): LibraryState =>
       changed === 0 ? state : { ...state, undoable: [...state.undoable, { group, label }].slice(-MAX_UNDO) },
     ),

@@ -1,0 +1,2 @@
+/** Tables as text: what a spreadsheet puts on the clipboard. */
+export { readBlock } from './read';
