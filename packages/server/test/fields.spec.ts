@@ -116,6 +116,34 @@ describe('fields that people fill in', () => {
   });
 });
 
+describe('whatever letters people write', () => {
+  it.each([
+    ['Japanese', '水門の朝'],
+    ['Arabic, from right to left', 'بوابة القفل'],
+    ['beyond the first plane', 'lock 🦆 𝄞'],
+    ['quotes and slashes', `it's "so" \\ or \\\\ C:\\n \u0027`],
+    ['marks of JSON paths', '$[*] {"a": null} \u2028'],
+    ['two thousand characters', '水 lock '.repeat(285)],
+  ])('%s: are kept, in the history too, found, and taken back', async (_what, notes) => {
+    const written = await editor.call('edit', edit({ notes }));
+    expect((await rows())[0]?.notes).toBe(notes);
+    const [change] = (await editor.call('history', null, ids[0] ?? 0)).changes;
+    expect(change?.after).toEqual({ notes });
+    const again = await editor.call('edit', edit({ notes: 'other' }));
+    await editor.call('undo', { group: again.group });
+    expect((await rows())[0]?.notes).toBe(notes);
+    const each = await editor.call('editEach', {
+      seenRevision: Number.MAX_SAFE_INTEGER,
+      edits: ids.map((assetId) => ({ assetId, set: { title: notes.slice(0, 90), slate: notes.slice(0, 90) } })),
+    });
+    expect((await rows())[1]).toMatchObject({ title: notes.slice(0, 90).trim() });
+    await editor.call('undo', { group: each.group });
+    // What is there since the first edit is the same again, so this takes nothing back but it.
+    expect((await editor.call('undo', { group: written.group })).changed).toBe(ids.length);
+    expect((await rows())[0]?.notes).toBeNull();
+  });
+});
+
 describe('fields that the shop defines', () => {
   const definition = (label: string, more: Partial<NewShopField> = {}): NewShopField => ({
     ...{ label, type: 'text', group: 'rights', help: '', choices: [], range: null },
