@@ -176,6 +176,7 @@ describe('logging', () => {
 });
 
 describe('the ledger as a sheet', () => {
+  // The grid draws its rows anew when what is selected changes; a locator takes the one that is there.
   const cell = (row: number, column: string) => `.ag-row[row-index="${row}"] [col-id="${column}"]`;
   const titles = (count: number) => rows('path:f', count).then(({ assets }) => assets.map(({ title }) => title));
 
@@ -187,7 +188,7 @@ describe('the ledger as a sheet', () => {
     await maren.says(cell(0, 'title'), 'Lock 1');
     const before = await titles(4);
     const judged = (await rows('path:f has:verdict')).total;
-    await maren.page.click(cell(0, 'title'));
+    await maren.page.locator(cell(0, 'title')).click();
     await maren.page.keyboard.press('Enter');
     await maren.page.waitForSelector(`${cell(0, 'title')} input`);
     // A letter that is a key elsewhere is a letter here.
@@ -197,15 +198,15 @@ describe('the ledger as a sheet', () => {
     await maren.says(cell(0, 'title'), 'china clay');
     expect((await rows('path:f has:verdict')).total).toBe(judged);
 
-    await maren.page.click(cell(0, 'title'));
+    await maren.page.locator(cell(0, 'title')).click();
     await maren.page.keyboard.down('Shift');
-    await maren.page.click(cell(3, 'title'));
+    await maren.page.locator(cell(3, 'title')).click();
     await maren.page.keyboard.up('Shift');
     await maren.says('[data-test="count"]', '4 selected');
     await maren.press('Control+d');
     await until('all four', async () => (await titles(4)).every((title) => title === 'china clay'));
 
-    await maren.page.click(cell(1, 'title'));
+    await maren.page.locator(cell(1, 'title')).click();
     await maren.page.evaluate(() => {
       const clipboardData = new DataTransfer();
       clipboardData.setData('text/plain', 'North\tx\nSouth\ty\n');

@@ -69,9 +69,12 @@ describe('the table of routes', () => {
       'first',
       'inspect',
       'listen',
+      'previewOperation',
       'rows',
       'search',
       'searchIds',
+      // Where one stopped, and what one picked, is one's own.
+      'setLoggingPlace',
       'setPull',
       'twins',
     ]));
