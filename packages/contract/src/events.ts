@@ -12,7 +12,6 @@ export const ENTITIES = [
   'tag',
   'tag-set',
   'field',
-  'logging-place',
 ] as const;
 export type Entity = (typeof ENTITIES)[number];
 

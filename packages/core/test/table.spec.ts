@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { readBlock } from '@larder/core/interchange/table';
+import { readBlock, writeBlock } from '@larder/core/interchange/table';
 
 /** Section 2 of RFC 4180, with tabs in the place of commas, as spreadsheets put cells on the clipboard. */
 describe('a block of cells', () => {
@@ -41,6 +41,12 @@ describe('a block of cells', () => {
         expect(readBlock(rows.map((row) => row.map(quoted).join('\t')).join('\n'))).toEqual(rows),
       ),
     );
+  });
+  it('any cells, written and read, are the same cells', () => {
+    const cell = fc.string({ maxLength: 8 }).map((text) => text.replace(/\r/g, '').replace(/^\uFEFF/, ''));
+    const block = fc.array(fc.array(cell, { minLength: 2, maxLength: 2 }), { minLength: 1, maxLength: 5 });
+    fc.assert(fc.property(block, (rows) => expect(readBlock(writeBlock(rows))).toEqual(rows)));
+    expect(readBlock(writeBlock([['two\nlines, "one" cell']]))).toEqual([['two\nlines, "one" cell']]);
   });
   it('whatever is on the clipboard is rows of cells', () =>
     fc.assert(fc.property(fc.string(), (text) => expect(Array.isArray(readBlock(text))).toBe(true))));

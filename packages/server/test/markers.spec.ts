@@ -97,3 +97,16 @@ describe('markers', () => {
     expect(await markers()).toHaveLength(before + 30);
   });
 });
+
+describe('where somebody stopped logging', () => {
+  it('is theirs alone, and no change of the library', async () => {
+    const { revision } = await editor.call('status', null);
+    const place = { query: 'laughs', assetId: id, done: 2, total: 5 };
+    await editor.call('setLoggingPlace', place);
+    await editor.call('setLoggingPlace', { ...place, done: 3 });
+    expect((await editor.call('loggingPlaces', null)).places).toMatchObject([{ ...place, done: 3 }]);
+    expect((await other.call('loggingPlaces', null)).places).toEqual([]);
+    expect((await editor.call('status', null)).revision).toBe(revision);
+    expect(await editor.refused('setLoggingPlace', { ...place, assetId: 999_999 })).toMatchObject({ status: 404 });
+  });
+});

@@ -276,7 +276,7 @@ export function handlersFor(services: Services): Handlers {
 
     loggingPlaces: async ({ person }) => ({ places: await loggingPlaces(db, signedIn(person).id) }),
     setLoggingPlace: async ({ body, person }) => {
-      await told(setLoggingPlace(db, signedIn(person).id, body));
+      await setLoggingPlace(db, signedIn(person).id, body);
       return null;
     },
     markers: async ({ id }) => ({ markers: await markersOf(db, id) }),

@@ -1,3 +1,4 @@
+import { headRevision } from '../store/change-feed';
 import { treeOf } from '../store/live-bins';
 import {
   addTag,
@@ -44,7 +45,8 @@ export function tagHandlers(
         ask: 'search',
         tree: treeOf(body.query ?? '', fields.current),
         sort: { field: 'name', descending: false },
-        ...{ offset: 0, limit: ALL, atLeast: 0 },
+        // What was tagged a moment ago is split too.
+        ...{ offset: 0, limit: ALL, atLeast: await headRevision(db) },
       });
       return told(splitTag(db, signedIn(person).id, id, body.names, new Set(value.ids)));
     },

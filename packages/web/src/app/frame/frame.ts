@@ -40,6 +40,9 @@ const SECTIONS: readonly Section[] = [
 /** Sections in which assets are selected, and which so have details at the right. */
 const WITH_DETAILS = /^\/(library|bins)/;
 
+/** Logging shows the selection too, with fields of its own. */
+const LOGGING = /^\/log(\?|$)/;
+
 /** The frame around every section: rail, search line, section, details, pull list. */
 @Component({
   selector: 'nl-frame',
@@ -78,6 +81,8 @@ export class Frame {
     { initialValue: this.router.url },
   );
   protected readonly hasDetails = computed(() => WITH_DETAILS.test(this.url()));
+  /** The selection outlasts its list: keys that act on it are for where it is seen. */
+  protected readonly showsSelection = computed(() => this.hasDetails() || LOGGING.test(this.url()));
 
   constructor() {
     this.store.dispatch(shopFields.wanted());

@@ -3,7 +3,8 @@ import { NgbActiveModal, NgbModal } from '@ng-bootstrap/ng-bootstrap';
 import { ask } from '../shared/ask';
 import { Fields } from '../shared/fields';
 import type { FieldConflict } from '@larder/contract';
-import { valueText, type FieldChanges, type SetValue } from '@larder/core/fields';
+import { valueText, type SetValue } from '@larder/core/fields';
+import type { Mine } from './state/library.actions';
 
 /** Two people changed the same field: shows both, and asks which is to stand. */
 @Component({
@@ -33,7 +34,7 @@ import { valueText, type FieldChanges, type SetValue } from '@larder/core/fields
                 {{ text(conflict.field, conflict.theirs) || 'empty' }}
                 <div class="muted small">{{ conflict.by ?? 'somebody' }}</div>
               </td>
-              <td>{{ text(conflict.field, mine()[conflict.field]) || 'empty' }}</td>
+              <td>{{ mineOf(conflict) }}</td>
             </tr>
           }
         </tbody>
@@ -53,9 +54,13 @@ class Conflict {
   protected readonly modal = inject(NgbActiveModal);
   readonly conflicts = signal<readonly FieldConflict[]>([]);
   private readonly fields = inject(Fields);
-  readonly mine = signal<FieldChanges>({});
+  readonly mine = signal<Mine>(() => undefined);
   protected readonly text = (field: string, value: SetValue | undefined): string =>
     valueText(value, this.fields.registry().byId(field)?.type);
+  protected mineOf(conflict: FieldConflict): string {
+    const mine = this.mine()(conflict);
+    return mine === undefined ? 'what your change makes of it' : this.text(conflict.field, mine) || 'empty';
+  }
   protected readonly label = (field: string): string => this.fields.registry().labelOf(field);
 }
 
@@ -64,7 +69,7 @@ export class ConflictDialog {
   private readonly modals = inject(NgbModal);
 
   /** True if the person's own values are to be written over the others'. */
-  async ask(conflicts: readonly FieldConflict[], mine: FieldChanges): Promise<boolean> {
+  async ask(conflicts: readonly FieldConflict[], mine: Mine): Promise<boolean> {
     const options = { ariaLabelledBy: 'conflict-title', size: 'lg' };
     const over = await ask(this.modals, Conflict, options, (shown) => {
       shown.conflicts.set(conflicts);

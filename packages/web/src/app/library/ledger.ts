@@ -5,6 +5,7 @@ import {
   CellStyleModule,
   ColumnApiModule,
   InfiniteRowModelModule,
+  LargeTextEditorModule,
   ModuleRegistry,
   RowApiModule,
   RowStyleModule,
@@ -26,9 +27,17 @@ import {
   type SortChangedEvent,
 } from 'ag-grid-community';
 import { filter, firstValueFrom } from 'rxjs';
-import { valueText, type FieldId, type FieldRegistry, type FieldValues, type SettableField } from '@larder/core/fields';
+import {
+  TEXT_LIMIT,
+  valueText,
+  type FieldChanges,
+  type FieldId,
+  type FieldRegistry,
+  type FieldValues,
+  type SettableField,
+} from '@larder/core/fields';
 import type { SortOrder } from '@larder/core/search';
-import { readBlock } from '@larder/core/interchange/table';
+import { readBlock, writeBlock } from '@larder/core/interchange/table';
 import { fieldValues, MAX_EACH, type Asset, type EditEach } from '@larder/contract';
 import { counted, durationOf, formatBytes, formatDay, formatMoment, startOf } from '../shared/format';
 import { KIND_LABELS, STATE_LABELS, VERDICT_LABELS } from '../shared/icons';
@@ -42,6 +51,7 @@ import type { SelectMode } from './state/library.actions';
 ModuleRegistry.registerModules([
   CellStyleModule,
   InfiniteRowModelModule,
+  LargeTextEditorModule,
   ColumnApiModule,
   RowApiModule,
   RowStyleModule,
@@ -93,11 +103,15 @@ function valuesOf(asset: Asset): FieldValues {
   return values;
 }
 
-/** Lists are chosen from; everything else is typed. */
+/** Lists are chosen from; everything else is typed. A line of input would lose the breaks of a long text. */
 function editorOf({ choices, type }: SettableField): Partial<ColDef<Asset>> {
-  return choices && type !== 'choices'
-    ? { cellEditor: 'agSelectCellEditor', cellEditorParams: { values: ['', ...choices] } }
-    : { cellEditor: 'agTextCellEditor' };
+  if (choices && type !== 'choices')
+    return { cellEditor: 'agSelectCellEditor', cellEditorParams: { values: ['', ...choices] } };
+  if (type !== 'longText') return { cellEditor: 'agTextCellEditor' };
+  return {
+    ...{ cellEditor: 'agLargeTextCellEditor', cellEditorPopup: true },
+    cellEditorParams: { maxLength: TEXT_LIMIT, rows: 8, cols: 50 },
+  };
 }
 
 function column(
@@ -168,6 +182,7 @@ const stateOf = ({ colId, shown, width, pinned }: ColumnPlace): ColumnState => (
     (sortChanged)="sortedBy($event)"
     (cellClicked)="press($event)"
     (cellFocused)="focused($event)"
+    (cellEditingStarted)="seen = revision()"
     (cellEditingStopped)="refresh()"
     [enterNavigatesVerticallyAfterEdit]="true"
     [stopEditingWhenCellsLoseFocus]="true"
@@ -189,7 +204,17 @@ export class Ledger {
   readonly sorted = output<SortOrder>();
   /** Cells may be edited in place. */
   readonly editable = input(false);
-  readonly written = output<{ readonly edits: EditEach['edits']; readonly label: string }>();
+  /** The library as it is now; an editor is opened on what it was at that moment. */
+  readonly revision = input.required<number>();
+  /** The same said of one or many: `seen` is the revision at which somebody began to say it. */
+  readonly said = output<{
+    readonly ids: readonly number[];
+    readonly set: FieldChanges;
+    readonly label: string;
+    readonly seen: number;
+  }>();
+  /** Something different said of each. */
+  readonly pasted = output<{ readonly edits: EditEach['edits']; readonly label: string }>();
   readonly refused = output<string>();
 
   protected readonly theme = THEME;
@@ -198,7 +223,7 @@ export class Ledger {
   protected readonly columns = computed(() => {
     const registry = this.fields.registry();
     const edit = this.editable()
-      ? (asset: Asset, field: SettableField, text: string) => this.said(asset, field, text)
+      ? (asset: Asset, field: SettableField, text: string) => this.say(asset, field, text)
       : null;
     return placesAtFirst(registry).map((place) => column(place, registry, edit));
   });
@@ -215,6 +240,7 @@ export class Ledger {
     'nl-trouble': ({ data }: { data?: Asset | undefined }) => data?.state === 'missing' || data?.state === 'changed',
   };
   private api: GridApi<Asset> | null = null;
+  protected seen = 0;
   private readonly lookup$ = toObservable(this.assetAt);
 
   constructor() {
@@ -261,10 +287,10 @@ export class Ledger {
   }
 
   /** A cell was edited: kept if its field takes it. */
-  private said(asset: Asset, field: SettableField, text: string): void {
+  private say(asset: Asset, field: SettableField, text: string): void {
     try {
       const set = valueOf(field, text, this.fields.registry());
-      this.written.emit({ edits: [{ assetId: asset.id, set }], label: `${field.label} changed` });
+      this.said.emit({ ids: [asset.id], set, label: `${field.label} changed`, seen: this.seen });
     } catch (error) {
       this.refused.emit(`${field.label} was not changed. ${(error as Error).message}`);
     }
@@ -284,7 +310,7 @@ export class Ledger {
     if ('issue' in outcome) return this.refused.emit(`Nothing was pasted. ${outcome.issue}`);
     if (outcome.edits.length === 0) return this.refused.emit('Nothing was pasted: none of these columns is filled in.');
     const over = outcome.passedOver > 0 ? `, ${counted(outcome.passedOver, 'cell')} passed over` : '';
-    this.written.emit({ edits: outcome.edits, label: `Pasted${over}` });
+    this.pasted.emit({ edits: outcome.edits, label: `Pasted${over}` });
   }
 
   /** The text of the cell that has the focus. */
@@ -294,7 +320,8 @@ export class Ledger {
     if (!cell || !node?.data || isInEditor(event)) return;
     const field = this.fields.registry().byId(cell.column.getColId());
     const value = field && valuesOf(node.data)[field.id];
-    event.clipboardData?.setData('text/plain', valueText(value, field?.type));
+    // Quoted where it must be, so that breaks and tabs do not become cells of their own.
+    event.clipboardData?.setData('text/plain', writeBlock([[valueText(value, field?.type)]]));
     event.preventDefault();
   }
 
@@ -307,9 +334,11 @@ export class Ledger {
     const source = this.source(first);
     if (!source) return false;
     const value = valuesOf(source)[field.id] ?? null;
-    this.written.emit({
-      edits: others.map((assetId) => ({ assetId, set: { [field.id]: value } })),
+    this.said.emit({
+      ids: others,
+      set: { [field.id]: value },
       label: `${field.label} filled down`,
+      seen: this.revision(),
     });
     return true;
   }

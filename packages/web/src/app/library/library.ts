@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, effect, inject, input } f
 import { Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import type { SortOrder } from '@larder/core/search';
-import type { FieldId } from '@larder/core/fields';
+import type { FieldChanges, FieldId } from '@larder/core/fields';
 import { parseQuery, wordQueryIssue } from '@larder/core/query';
 import type { Asset, EditEach } from '@larder/contract';
 import { binActions } from '../bins/state';
@@ -53,6 +53,7 @@ export class Library {
   protected readonly assetAt = this.store.selectSignal(libraryFeature.selectAssetAt);
   protected readonly selected = this.store.selectSignal(libraryFeature.selectSelectedSet);
   private readonly person = this.store.selectSignal(sessionFeature.selectPerson);
+  protected readonly revision = this.store.selectSignal(sessionFeature.selectRevision);
   protected readonly sorts = SORTS;
   protected readonly count = formatCount;
 
@@ -139,8 +140,20 @@ export class Library {
     this.store.dispatch(libraryActions.edit({ ids, change: { addTags: [name] }, label: `Tag “${name}” added` }));
   }
 
-  protected write(written: { readonly edits: EditEach['edits']; readonly label: string }): void {
-    this.store.dispatch(libraryActions.editEach(written));
+  protected say({
+    set,
+    ...asked
+  }: {
+    readonly ids: readonly number[];
+    readonly set: FieldChanges;
+    readonly label: string;
+    readonly seen: number;
+  }): void {
+    this.store.dispatch(libraryActions.edit({ ...asked, change: { set } }));
+  }
+
+  protected paste(pasted: { readonly edits: EditEach['edits']; readonly label: string }): void {
+    this.store.dispatch(libraryActions.editEach(pasted));
   }
 
   protected refuse(words: string): void {

@@ -14,7 +14,7 @@ import { Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { VERDICTS } from '@larder/core/fields';
 import { FILE_PATHS } from '@larder/contract';
-import { FieldEdit } from '../details/field-edit';
+import { FieldList } from '../details/field-list';
 import { SelectionLog } from '../details/selection-log';
 import { TagField } from '../details/tag-field';
 import { libraryFeature } from '../library/state/library.reducer';
@@ -36,7 +36,7 @@ const BESIDE = ['title', 'description', 'notes', 'scene', 'take', 'people', 'pla
 /** Logging clip after clip: one large player, and everything that is said of a clip within reach of the keyboard. */
 @Component({
   selector: 'nl-logging',
-  imports: [FieldEdit, Icon, MarkerList, Player, RouterLink, StateBadge, SubclipList, TagField],
+  imports: [FieldList, Icon, MarkerList, Player, RouterLink, StateBadge, SubclipList, TagField],
   templateUrl: './logging.html',
   styleUrl: './logging.scss',
   providers: [SelectionLog],

@@ -26,7 +26,7 @@ import { liveActions } from '../shared/live.actions';
 import { serverSlice } from '../shared/server-slice';
 
 /** Where this person stopped logging, by what they were walking through. */
-export const loggingPlaces = serverSlice('loggingPlaces', 'loggingPlaces', { entities: ['logging-place'] });
+export const loggingPlaces = serverSlice('loggingPlaces', 'loggingPlaces', { entities: [] });
 
 /** Walking through clips one by one. The list is that of the beginning: logging a clip must not move it about under the walk. */
 export const walkActions = createActionGroup({

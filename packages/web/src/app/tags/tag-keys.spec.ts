@@ -58,6 +58,17 @@ describe('groups of tags', () => {
 });
 
 describe('tag keys', () => {
+  it('do nothing where no selection is to be seen, though there still is one', async () => {
+    const screen = await open();
+    await screen.click('nl-tile[data-id="1"]');
+    await screen.harness.navigateByUrl('/jobs');
+    await screen.press('t');
+    expect(screen.all('nl-tag-keys')).toHaveLength(0);
+    await screen.press('p');
+    await screen.press('x');
+    expect(server.bodies('edit')).toEqual([]);
+  });
+
   it('three keys put a tag on; Shift takes it away; a dot does the last ones again', async () => {
     const screen = await open();
     await screen.press('t');

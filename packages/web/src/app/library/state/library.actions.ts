@@ -1,8 +1,8 @@
-import { createActionGroup, emptyProps, props } from '@ngrx/store';
-import type { FieldChanges } from '@larder/core/fields';
+import { createActionGroup, emptyProps, props, type Action } from '@ngrx/store';
+import type { FieldChanges, SetValue } from '@larder/core/fields';
 import type { QueryIssue } from '@larder/core/query';
 import type { SortOrder } from '@larder/core/search';
-import type { AskedOperation, Asset, EditEach } from '@larder/contract';
+import type { AskedOperation, Asset, EditEach, FieldConflict } from '@larder/contract';
 import type { Failure } from '../../shared/api';
 
 export type SelectMode = 'one' | 'toggle' | 'range';
@@ -13,6 +13,24 @@ export interface EditChange {
   readonly addTags?: readonly string[];
   readonly removeTags?: readonly string[];
 }
+
+export interface EditAsked {
+  readonly ids: readonly number[];
+  readonly change: EditChange;
+  readonly label: string;
+  readonly seen?: number;
+}
+export interface EachAsked {
+  readonly edits: EditEach['edits'];
+  readonly label: string;
+  readonly seen?: number;
+}
+export interface OperationAsked {
+  readonly asked: AskedOperation;
+  readonly label: string;
+}
+/** What a person wanted an asset's field to say; undefined where only the server can work it out. */
+export type Mine = (conflict: FieldConflict) => SetValue | undefined;
 
 export const libraryActions = createActionGroup({
   source: 'Library',
@@ -28,9 +46,9 @@ export const libraryActions = createActionGroup({
     'Try again': emptyProps(),
     'Went stale': emptyProps(),
     /** Something different said of each. */
-    'Edit each': props<{ edits: EditEach['edits']; label: string; seen?: number }>(),
+    'Edit each': props<EachAsked>(),
     /** The same done to a field of many, each differently. */
-    Operate: props<{ asked: AskedOperation; label: string }>(),
+    Operate: props<OperationAsked>(),
     /** Rows to be had before they are looked at. */
     'Rows needed': props<{ ids: readonly number[] }>(),
     'Rows loaded': props<{ assets: readonly Asset[] }>(),
@@ -41,9 +59,10 @@ export const libraryActions = createActionGroup({
     'Selection found': props<{ ids: readonly number[]; anchor: number; focus: number }>(),
 
     /** `seen` is the revision that the person was looking at when they began; the newest by default. */
-    Edit: props<{ ids: readonly number[]; change: EditChange; label: string; seen?: number }>(),
+    Edit: props<EditAsked>(),
     Edited: props<{ group: string; revision: number; changed: number; label: string }>(),
-    'Edit failed': props<{ ids: readonly number[]; change: EditChange; label: string; failure: Failure }>(),
+    /** `again` is the same asked once more, over what others have said meanwhile. */
+    'Edit failed': props<{ label: string; failure: Failure; mine: Mine; again: Action }>(),
     Undo: emptyProps(),
     Undone: props<{ group: string; revision: number; label: string }>(),
     'Undo failed': props<{ group: string; failure: Failure }>(),

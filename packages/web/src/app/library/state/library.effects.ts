@@ -18,14 +18,14 @@ import {
   throttleTime,
   type Observable,
 } from 'rxjs';
-import { MAX_WINDOW } from '@larder/contract';
+import { MAX_WINDOW, type Written } from '@larder/contract';
 import { Api, type Failure } from '../../shared/api';
 import { counted } from '../../shared/format';
 import { liveActions } from '../../shared/live.actions';
 import { sessionFeature } from '../../shared/session';
 import { Toasts } from '../../shared/toasts';
 import { ConflictDialog } from '../conflict';
-import { libraryActions } from './library.actions';
+import { libraryActions, type EachAsked, type EditAsked, type Mine, type OperationAsked } from './library.actions';
 import { libraryFeature, PAGE, pagesMissing } from './library.reducer';
 
 /** Long enough to let a fast typist finish a syllable, short enough not to be noticed. */
@@ -168,6 +168,16 @@ export const selectAll$ = createEffect(
   { functional: true },
 );
 
+/** What is known by now is what a person is shown, and so what they decide over. */
+const NEWEST = Number.MAX_SAFE_INTEGER;
+
+/** A write that is through, or refused: then `again` writes it over what colleagues have said meanwhile. */
+const saidOr = (label: string, again: Action, mine: Mine) => (answer: Observable<Written>) =>
+  answer.pipe(
+    map((written) => libraryActions.edited({ ...written, label })),
+    catchError((failure: Failure) => of(libraryActions.editFailed({ label, failure, again, mine }))),
+  );
+
 /**
  * Edits and undoing, one after the other: two quick keys on one clip must arrive in the order they were pressed, and an undo
  * pressed before the server has answered means the edit that is still on its way.
@@ -176,18 +186,17 @@ export const write$ = createEffect(
   (actions$ = inject(Actions), store = inject(Store), api = inject(Api), toasts = inject(Toasts)) => {
     const revision = store.selectSignal(sessionFeature.selectRevision);
     const lastUndoable = store.selectSignal(libraryFeature.selectLastUndoable);
-    const edit = ({ ids, change, label, seen = revision() }: ReturnType<typeof libraryActions.edit>) =>
+    const edit = (asked: EditAsked) =>
       api
         .call('edit', {
-          assetIds: [...ids],
-          seenRevision: seen,
-          set: { ...change.set },
-          addTags: [...(change.addTags ?? [])],
-          removeTags: [...(change.removeTags ?? [])],
+          assetIds: [...asked.ids],
+          seenRevision: asked.seen ?? revision(),
+          set: { ...asked.change.set },
+          addTags: [...(asked.change.addTags ?? [])],
+          removeTags: [...(asked.change.removeTags ?? [])],
         })
         .pipe(
-          map((written) => libraryActions.edited({ ...written, label })),
-          catchError((failure: Failure) => of(libraryActions.editFailed({ ids, change, label, failure }))),
+          saidOr(asked.label, libraryActions.edit({ ...asked, seen: NEWEST }), ({ field }) => asked.change.set?.[field]),
         );
     const undo = () => {
       const last = lastUndoable();
@@ -200,22 +209,22 @@ export const write$ = createEffect(
         catchError((failure: Failure) => of(libraryActions.undoFailed({ group: last.group, failure }))),
       );
     };
-    const editEach = ({ edits, label, seen = revision() }: ReturnType<typeof libraryActions.editEach>) =>
-      api.call('editEach', { seenRevision: seen, edits: [...edits] }).pipe(
-        map((written) => libraryActions.edited({ ...written, label })),
-        catchError((failure: Failure) => {
-          toasts.failed(`${label}: nothing was saved. ${failure.message}`);
-          return of(libraryActions.wentStale());
-        }),
-      );
-    const operate = ({ asked, label }: ReturnType<typeof libraryActions.operate>) =>
-      api.call('operate', asked).pipe(
-        map((written) => libraryActions.edited({ ...written, label })),
-        catchError((failure: Failure) => {
-          toasts.failed(`${label}: not saved. ${failure.message}`);
-          return EMPTY;
-        }),
-      );
+    const editEach = (asked: EachAsked) =>
+      api
+        .call('editEach', { seenRevision: asked.seen ?? revision(), edits: [...asked.edits] })
+        .pipe(
+          saidOr(
+            asked.label,
+            libraryActions.editEach({ ...asked, seen: NEWEST }),
+            ({ assetId, field }) => asked.edits.find((each) => each.assetId === assetId)?.set[field],
+          ),
+        );
+    const operate = ({ asked, label }: OperationAsked) =>
+      api
+        .call('operate', asked)
+        .pipe(
+          saidOr(label, libraryActions.operate({ asked: { ...asked, seenRevision: NEWEST }, label }), () => undefined),
+        );
     return actions$.pipe(
       ofType(libraryActions.edit, libraryActions.editEach, libraryActions.operate, libraryActions.undo),
       concatMap((action): Observable<Action> => {
@@ -264,11 +273,11 @@ export const editFailed$ = createEffect(
   (actions$ = inject(Actions), toasts = inject(Toasts), dialog = inject(ConflictDialog), store = inject(Store)) =>
     actions$.pipe(
       ofType(libraryActions.editFailed),
-      concatMap(async ({ ids, change, label, failure }) => {
+      concatMap(async ({ label, failure, mine, again }) => {
+        // What the screen showed at once is not so.
+        store.dispatch(libraryActions.wentStale());
         if (failure.error.code !== 'conflict') return toasts.failed(`${label}: not saved. ${failure.message}`);
-        // What is known by now is what the person is shown, and so what they decide over.
-        if (await dialog.ask(failure.error.conflicts, change.set ?? {}))
-          store.dispatch(libraryActions.edit({ ids, change, label, seen: Number.MAX_SAFE_INTEGER }));
+        if (await dialog.ask(failure.error.conflicts, mine)) store.dispatch(again);
       }),
     ),
   { functional: true, dispatch: false },
