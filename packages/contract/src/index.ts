@@ -7,3 +7,4 @@ export * from './model';
 export * from './read-body';
 export * from './requests';
 export * from './routes';
+export * from './tables';

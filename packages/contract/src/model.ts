@@ -198,7 +198,16 @@ export interface Change {
   readonly after: Readonly<Record<string, unknown>>;
 }
 
-export const JOB_KINDS = ['scan', 'ingest', 'poster', 'renditions', 'mezzanine', 'verify', 'find-missing'] as const;
+export const JOB_KINDS = [
+  'scan',
+  'ingest',
+  'poster',
+  'renditions',
+  'mezzanine',
+  'verify',
+  'find-missing',
+  'table',
+] as const;
 export type JobKind = (typeof JOB_KINDS)[number];
 export const JOB_STATES = ['queued', 'running', 'paused', 'done', 'failed', 'cancelled'] as const;
 export type JobState = (typeof JOB_STATES)[number];

@@ -21,6 +21,7 @@ import type {
   TagBook,
 } from './model';
 import * as ingest from './ingest';
+import { readTableSchema, type ReadTable, type TableAnswer } from './tables';
 import * as request from './requests';
 
 /** What a person does with a route; `may` on the server decides who may. `open` needs no sign-in. */
@@ -94,6 +95,9 @@ export const ROUTES = {
     request.askedOperationSchema,
   ),
   operate: route<request.AskedOperation, Written>('POST', '/api/assets/operate', 'log', request.askedOperationSchema),
+  /** Reads a table that was sent into the library, or tries it. */
+  readTable: route<ReadTable, { job: Job }>('POST', '/api/tables', 'log', readTableSchema),
+  tableReport: route<null, TableAnswer>('GET', '/api/tables/:id', 'look'),
   undo: route<{ group: string }, Written>('POST', '/api/undo', 'log', request.undoSchema),
   tags: route<null, TagBook>('GET', '/api/tags', 'look'),
   newTag: route<TagChange, { id: number }>('POST', '/api/tags', 'keep', request.tagChangeSchema),
@@ -259,6 +263,9 @@ export type RouteName = keyof typeof ROUTES;
 export type BodyOf<Name extends RouteName> = NonNullable<(typeof ROUTES)[Name]['types']>['body'];
 export type AnswerOf<Name extends RouteName> = NonNullable<(typeof ROUTES)[Name]['types']>['answer'];
 
+export const TABLE_FORMATS = ['csv', 'tsv'] as const;
+export type TableFormat = (typeof TABLE_FORMATS)[number];
+
 /** Files that the browser fetches by address. */
 export const FILE_PATHS = {
   rendition: (assetId: number, kind: string) => `/files/${assetId}/${kind}`,
@@ -272,4 +279,11 @@ export const FILE_PATHS = {
   shelfPlay: (storageId: number, path: string, frame: number, sequenceRate: string | null) =>
     `/files/shelf/${storageId}/play?path=${encodeURIComponent(path)}&frame=${frame}${sequenceRate ? `&rate=${sequenceRate}` : ''}`,
   uploads: '/files/uploads',
+  /** Takes a table as it is, and says what it looks like. */
+  tables: '/files/tables',
+  /** Row by row what became of a table; `id` is that of its job. */
+  tableReport: (id: number) => `/files/tables/${id}`,
+  /** What a search found, as a table. */
+  tableOf: (format: TableFormat, query: string, columns: readonly string[]) =>
+    `/files/table.${format}?query=${encodeURIComponent(query)}&columns=${encodeURIComponent(columns.join(','))}`,
 } as const;

@@ -1,5 +1,6 @@
 import { work } from './jobs/worker';
 import { RenditionStore } from './media/rendition-store';
+import { TableStore } from './media/table-store';
 import { UploadStore } from './media/upload-store';
 import { openDatabase, type DatabaseOptions } from './store/database';
 import { bindModels } from './store/tables';
@@ -15,10 +16,16 @@ bindModels(db);
 const stop = new AbortController();
 for (const signal of ['SIGTERM', 'SIGINT', 'disconnect'] as const) process.once(signal, () => stop.abort());
 
+const stores = {
+  store: new RenditionStore(renditionRoot),
+  uploads: new UploadStore(uploadRoot),
+  tables: new TableStore(uploadRoot),
+};
+
 const RETRY_MS = 1000;
 while (!stop.signal.aborted) {
   try {
-    await work(db, { store: new RenditionStore(renditionRoot), uploads: new UploadStore(uploadRoot) }, stop.signal);
+    await work(db, stores, stop.signal);
   } catch (error) {
     process.stderr.write(`worker: ${String(error)}; trying again\n`);
     await new Promise((resolve) => setTimeout(resolve, RETRY_MS));

@@ -3,6 +3,7 @@ import { createServer } from 'node:http';
 import { EventHub } from './http/events';
 import { createApp } from './http/app';
 import { RenditionStore } from './media/rendition-store';
+import { TableStore } from './media/table-store';
 import { UploadStore } from './media/upload-store';
 import { SearchClient } from './search/client';
 import { openDatabase, type DatabaseOptions } from './store/database';
@@ -54,6 +55,7 @@ export async function serve(options: ServeOptions): Promise<Serving> {
     hub,
     store: new RenditionStore(options.renditionRoot),
     uploads: new UploadStore(options.uploadRoot),
+    tables: new TableStore(options.uploadRoot),
     volumes: options.volumes && new SimulatedVolumes(options.volumes),
     webRoot: options.webRoot,
     demoPassword: options.demoPassword,

@@ -5,6 +5,7 @@ import { plainSettings } from '@larder/core/ingest';
 import { readChain } from '@larder/core/interchange/mhl';
 import { ingest } from '../src/jobs/ingest';
 import { RenditionStore } from '../src/media/rendition-store';
+import { TableStore } from '../src/media/table-store';
 import { UploadStore } from '../src/media/upload-store';
 import { JobRow } from '../src/store/models';
 import { type Client, TestLibrary, treeHash } from './kit';
@@ -60,6 +61,7 @@ async function asked(name: string) {
         signal: new AbortController().signal,
         store: new RenditionStore(join(library.folder, 'renditions')),
         uploads: new UploadStore(join(library.folder, 'uploads')),
+    tables: new TableStore(join(library.folder, 'uploads')),
         report: () => undefined,
       }),
     );

@@ -7,3 +7,4 @@ export * from './registry';
 export * from './schema';
 export * from './shop-field';
 export * from './text';
+export * from './typed';

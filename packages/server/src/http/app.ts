@@ -5,11 +5,13 @@ import express, { type Express } from 'express';
 import helmet from 'helmet';
 import { FILE_PATHS } from '@larder/contract';
 import type { RenditionStore } from '../media/rendition-store';
+import type { TableStore } from '../media/table-store';
 import type { UploadStore } from '../media/upload-store';
 import { notFound } from '../store/errors';
 import type { EventHub } from './events';
 import { mountFiles } from './files';
 import { mountShelfFiles } from './shelf-files';
+import { mountTables } from './tables';
 import { mountUploads } from './uploads';
 import { handlersFor, type Services } from './handlers';
 import { admit, answerErrors, mountRoutes } from './router';
@@ -18,6 +20,7 @@ import { identify } from './session';
 export interface AppOptions extends Services {
   readonly store: RenditionStore;
   readonly uploads: UploadStore;
+  readonly tables: TableStore;
   readonly hub: EventHub;
   /** Where the built web application lies. */
   readonly webRoot: string;
@@ -69,6 +72,7 @@ export function createApp(options: AppOptions): Express {
   mountRoutes(app, handlersFor(options), identify, () => options.fields.current);
   mountUploads(app, options.uploads, identify);
   mountShelfFiles(app, identify);
+  mountTables(app, { ...options, fields: () => options.fields.current }, identify);
   mountFiles(app, options.db, options.store, identify);
   app.use(['/api', '/files'], () => {
     throw notFound('address');

@@ -1,5 +1,6 @@
 import type { Sequelize } from 'sequelize';
 import { FILE_STATES, KINDS } from '@larder/core/fields';
+import { useIssue, wordUseIssue } from '@larder/core/interchange/table';
 import { EVERYTHING, loadQuery, printQuery, type Query } from '@larder/core/query';
 import { JOB_STATES, type Change, type LibraryStatus, type LiveBin, type RelinkReport } from '@larder/contract';
 import { cancelJob, enqueueOne, jobOf, retryJob } from '../jobs/queue';
@@ -10,10 +11,11 @@ import { assetsById } from '../store/assets';
 import { headRevision, write } from '../store/change-feed';
 import { conformList } from '../store/conform';
 import { fromJson, select } from '../store/database';
-import { editAssets, editEach } from '../store/edits';
+import { editEach } from '../store/each-edits';
+import { editAssets } from '../store/edits';
 import { addSubclip, changeSubclip, removeSubclips, subclipsOf } from '../store/subclips';
 import { undoChange } from '../store/undo';
-import { notFound } from '../store/errors';
+import { notFound, refused } from '../store/errors';
 import { addLiveBin, changeLiveBin, removeLiveBin, treeOf } from '../store/live-bins';
 import { loggingPlaces, setLoggingPlace } from '../store/logging-places';
 import { addMarker, changeMarker, markersOf, removeMarkers } from '../store/markers';
@@ -31,6 +33,7 @@ import {
 import { Shelf } from '../store/shelf';
 import { mendLinks } from '../store/relink';
 import { addShopField, changeShopField, type KnownFields, orderShopFields, shopFields } from '../store/shop-fields';
+import { queueTable, tableReport } from '../store/table-jobs';
 import { addStorage, listStorages, queueScan } from '../store/storages';
 import type { SimulatedVolumes } from '../stand-ins/volumes';
 import { ingestHandlers } from './ingest-handlers';
@@ -267,10 +270,16 @@ export function handlersFor(services: Services): Handlers {
     edit: ({ body, person }) => told(editAssets(db, signedIn(person).id, body)),
     editEach: ({ body, person }) => {
       const said = new Map(body.edits.map(({ assetId, set }) => [assetId, set]));
-      return told(editEach(db, signedIn(person).id, [...said.keys()], body.seenRevision, () => said));
+      return told(editEach(db, signedIn(person).id, { ...body, assetIds: [...said.keys()] }, () => said));
     },
     previewOperation: ({ body }) => previewOperation(db, fields.current, body),
     operate: ({ body, person }) => told(carryOut(db, fields.current, signedIn(person).id, body)),
+    readTable: async ({ body, person }) => {
+      const issue = useIssue(body.uses, fields.current);
+      if (issue) throw refused(wordUseIssue(issue));
+      return { job: await told(queueTable(signedIn(person).id, body)) };
+    },
+    tableReport: ({ id }) => tableReport(id),
     undo: ({ body, person }) => told(undoChange(db, signedIn(person).id, body.group)),
     ...tagHandlers(services, told),
 

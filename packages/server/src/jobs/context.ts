@@ -1,5 +1,6 @@
 import type { Sequelize } from 'sequelize';
 import type { RenditionStore } from '../media/rendition-store';
+import type { TableStore } from '../media/table-store';
 import type { UploadStore } from '../media/upload-store';
 import { ToolError } from '../media/run';
 import type { JobRow } from '../store/models';
@@ -12,6 +13,7 @@ export interface JobContext {
   readonly signal: AbortSignal;
   readonly store: RenditionStore;
   readonly uploads: UploadStore;
+  readonly tables: TableStore;
   /** Says how far the work is; sent on at most a few times a second. */
   report(report: Report): void;
 }

@@ -13,6 +13,7 @@ import { AssetRow, RenditionRow } from '../store/models';
 import { findMissing } from './find-missing';
 import { ingest } from './ingest';
 import { scanStorage } from './scan';
+import { readIntoLibrary } from './table';
 import { verifyFiles } from './verify';
 import type { JobContext } from './context';
 
@@ -75,6 +76,7 @@ export const HANDLERS: Readonly<Record<JobKind, Handler>> = {
   ingest,
   verify: verifyFiles,
   'find-missing': findMissing,
+  table: readIntoLibrary,
   poster: making(async (context, original) =>
     single('poster', await makePoster(original, context.store, progressOf(context))),
   ),

@@ -39,18 +39,20 @@ const INSERT_BATCH = 500;
  *
  * Revisions are taken from one row, locked from just before the commit until the commit is through. So they become visible in
  * ascending order, and a reader that has seen revision n will never find a new one below it, which AUTO_INCREMENT does not give.
- * A transaction that lost a deadlock is run again, so `work` must do nothing but write to the database.
+ * A transaction that lost a deadlock is run again, so `work` must do nothing but write to the database. Writes of one `group` are
+ * undone together.
  */
 export const write = <T>(
   db: Sequelize,
   personId: number | null,
   work: (writing: Writing) => Promise<T>,
+  group: string = randomUUID(),
 ): Promise<WriteOutcome<T>> =>
   retried(() =>
     db.transaction(async (transaction) => {
       const entries: FeedEntry[] = [];
       const value = await work({ transaction, log: (entry) => void entries.push(entry) });
-      return { value, ...(await append(db, transaction, personId, entries)), changed: entries.length };
+      return { value, ...(await append(db, transaction, personId, entries, group)), changed: entries.length };
     }),
   );
 
@@ -59,8 +61,8 @@ async function append(
   transaction: Transaction,
   personId: number | null,
   entries: readonly FeedEntry[],
+  group: string,
 ): Promise<{ revision: number; group: string }> {
-  const group = randomUUID();
   if (entries.length === 0) return { revision: await headRevision(db, transaction), group };
   if (entries.length <= INSERT_BATCH)
     return { revision: await appendAtOnce(db, transaction, personId, entries, group), group };

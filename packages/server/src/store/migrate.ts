@@ -10,6 +10,7 @@ import { markersMigration } from './migrations/007-markers';
 import { loggingPlacesMigration } from './migrations/008-logging-places';
 import { subclipsMigration } from './migrations/009-subclips';
 import { appendFeedMigration } from './migrations/010-append-feed';
+import { tablesMigration } from './migrations/011-tables';
 
 /** Brings the database to the shape this version needs; does nothing when it has it. Gives the names of what was carried out. */
 export async function migrate(db: Sequelize): Promise<string[]> {
@@ -25,6 +26,7 @@ export async function migrate(db: Sequelize): Promise<string[]> {
       loggingPlacesMigration,
       subclipsMigration,
       appendFeedMigration,
+      tablesMigration,
     ],
     context: db,
     storage: new SequelizeStorage({ sequelize: db, tableName: 'migration', timestamps: false }),

@@ -9,7 +9,7 @@ import {
 } from '@larder/core/fields';
 import { fieldValues, type AskedOperation, type OperationPreview, type Written } from '@larder/contract';
 import { assetsById } from './assets';
-import { editEach } from './edits';
+import { editEach } from './each-edits';
 import { refused } from './errors';
 
 /** Rows of a preview: enough to see whether it does what was meant. */
@@ -69,7 +69,7 @@ export const carryOut = (
   personId: number,
   asked: AskedOperation,
 ): Promise<Written> =>
-  editEach(db, personId, asked.assetIds, asked.seenRevision, (rows) => {
+  editEach(db, personId, asked, (rows) => {
     const { after, wrong } = outcome(
       asked,
       fields,

@@ -19,6 +19,7 @@ export const JOB_WORDS: Readonly<Record<JobKind, string>> = {
   mezzanine: 'Mezzanine',
   verify: 'Fixity check',
   'find-missing': 'Look for missing files',
+  table: 'Read a table',
 };
 const STATE_WORDS: Readonly<Record<JobState, string>> = {
   running: 'Running',

@@ -1,4 +1,4 @@
-import { typedValue, type FieldChanges, type FieldRegistry, type SettableField } from '@larder/core/fields';
+import { readerOf, type FieldChanges, type FieldRegistry, type SettableField } from '@larder/core/fields';
 import type { Asset, EditEach } from '@larder/contract';
 
 /** What a block of cells says of assets, or the first thing in it that a field does not take. */
@@ -10,12 +10,9 @@ export const fieldOfColumn = (colId: string, fields: FieldRegistry): SettableFie
   fields.settable.find(({ id, retired }) => id === colId && !retired);
 
 /** A text as a field keeps it; throws with the reason in words if the field does not take it. */
-export function valueOf(field: SettableField, text: string, fields: FieldRegistry): FieldChanges {
-  const typed = typedValue(field, text);
-  // One of a list in whatever capitals it was typed.
-  const choice = field.choices?.find((each) => typeof typed === 'string' && each.toLowerCase() === typed.toLowerCase());
-  return fields.changes.validateSync({ [field.id]: choice ?? typed });
-}
+export const valueOf = (field: SettableField, text: string, fields: FieldRegistry): FieldChanges => ({
+  [field.id]: readerOf(field, fields)(text),
+});
 
 /**
  * Lays a block of cells over rows and columns, from a corner on. Cells over columns that nobody fills in are passed over and
