@@ -1,16 +1,11 @@
-import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
 import type { Browser, Page } from 'puppeteer-core';
 import { QueryTypes } from 'sequelize';
 import { signInAs, withBrowser } from '@larder/command/browser';
-import { Home } from '@larder/command/home';
-import { Library } from '@larder/command/library';
-import { addStorage, addTag, addTagSet, ensurePerson } from '@larder/server';
-import { catalogueMany } from '../packages/server/test/many';
+import { ensurePerson } from '@larder/server';
 import { median, round, seconds, type Figure } from './kit';
+import { csvFigure } from './logging-csv';
+import { PASSWORD, served, type Served } from './served';
 
-const PASSWORD = 'only for the bench';
 /** Tagged at once. */
 const SELECTED = 10_000;
 const LARGE = 100_000;
@@ -19,37 +14,6 @@ const EDIT_SECONDS = 60;
 const KEY_ROUNDS = 15;
 const TAG_ROUNDS = 5;
 const COLUMNS = 40;
-
-interface Served {
-  readonly library: Library;
-  readonly base: string;
-  readonly db: Parameters<Parameters<Library['withModels']>[0]>[0];
-}
-
-/** A served library of so many clips without files, with a set of tags and people to log them; thrown away afterwards. */
-async function served(clips: number, work: (served: Served) => Promise<void>): Promise<void> {
-  const folder = mkdtempSync(join(tmpdir(), 'larder-bench-'));
-  const shelf = join(folder, 'shelf');
-  mkdirSync(shelf);
-  // Not empty, or it would be taken for a mount point with nothing mounted.
-  writeFileSync(join(shelf, 'readme.txt'), '');
-  const library = await Library.open({ home: new Home(join(folder, 'home')), port: 0, demoPassword: PASSWORD });
-  try {
-    await library.withModels(async (db) => {
-      const { id: keeper } = await ensurePerson('maren', 'Maren Oakley', 'manager', PASSWORD);
-      const storage = await addStorage(db, keeper, { name: 'Large', rootPath: shelf });
-      await catalogueMany(library, storage.id, clips);
-      const plain = { description: '', letter: '', synonyms: [] };
-      const setId = await addTagSet(db, keeper, { name: 'Light', description: '', letter: '', pattern: 'dots' });
-      for (const name of ['dawn', 'dusk', 'noon']) await addTag(db, keeper, { ...plain, name, setId });
-      await library.startServer();
-      await work({ library, db, base: `http://127.0.0.1:${library.port}` });
-    });
-  } finally {
-    await library.stop();
-    rmSync(folder, { recursive: true, force: true, maxRetries: 5 });
-  }
-}
 
 async function signedIn(browser: Browser, base: string): Promise<Page> {
   const page = await browser.newPage();
@@ -346,4 +310,4 @@ async function scrollFigure(print: (figure: Figure) => void): Promise<void> {
 }
 
 /** Saying what clips are: many at once, one after another, by many people, and looking over a hundred thousand. */
-export const logging = { tag: tagFigures, key: keyFigure, edits: editFigure, scroll: scrollFigure };
+export const logging = { tag: tagFigures, key: keyFigure, edits: editFigure, scroll: scrollFigure, csv: csvFigure };
