@@ -85,5 +85,7 @@ export interface TableReport {
 
 export interface TableAnswer {
   readonly job: Job;
+  /** As it was asked for; the same again with `keep` reads in what was tried. */
+  readonly asked: ReadTable;
   readonly report: TableReport | null;
 }

@@ -94,8 +94,8 @@ describe('a table', () => {
     });
     expect(tried.shownProblems.map(({ row, message }) => [row, message])).toEqual([
       [2, '2 assets have Name T1.wav.'],
-      [4, 'No asset has Name T9.'],
       [3, '“9”: Rating is a whole number from 1 to 5.'],
+      [4, 'No asset has Name T9.'],
     ]);
     expect(tried.shownChanges).toContainEqual({
       ...{ row: 3, assetId: id('T2'), name: 'T2.wav' },

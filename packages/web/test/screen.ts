@@ -52,6 +52,8 @@ const PATTERNS = (Object.entries(ROUTES) as [RouteName, Route][]).map(([name, ro
 export class FakeServer implements HttpBackend {
   readonly asked: { readonly name: RouteName; readonly body: unknown; readonly id: number }[] = [];
   private readonly answers = new Map<RouteName, Answer<RouteName>>();
+  /** Answers to files that are sent as they are, by the beginning of their address. */
+  readonly files = new Map<string, (address: string, file: unknown) => unknown>();
   /** Nobody answers at all. */
   down = false;
   /** What the library's fields are. */
@@ -68,6 +70,9 @@ export class FakeServer implements HttpBackend {
   }
 
   handle(request: HttpRequest<unknown>): Observable<HttpResponse<unknown>> {
+    for (const [path, answer] of this.files)
+      if (request.url.startsWith(path))
+        return of(new HttpResponse({ status: 200, body: answer(request.url, request.body) })).pipe(delay(0));
     const found = PATTERNS.find(({ route, pattern }) => route.method === request.method && pattern.test(request.url));
     if (!found) throw new Error(`no such route: ${request.method} ${request.url}`);
     const { name, route, pattern } = found;

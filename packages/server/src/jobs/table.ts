@@ -125,7 +125,7 @@ class TableReading {
       ...{ kept: this.asked.keep, rows: rows.length, matched: this.meantBy.size, changed: kept },
       same: this.meantBy.size - kept,
       problems: this.problems,
-      shownProblems: this.shownProblems,
+      shownProblems: this.shownProblems.toSorted((a, b) => a.row - b.row),
       shownChanges: this.shownChanges,
       group: kept > 0 ? group : null,
     };

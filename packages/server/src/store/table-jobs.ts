@@ -23,5 +23,6 @@ export async function tableReport(id: number): Promise<TableAnswer> {
   const row = await JobRow.findByPk(id);
   if (!row || row.kind !== 'table') throw notFound('table');
   const report = row.state === 'done' ? (row.result as unknown as TableReport) : null;
-  return { job: jobOf(row), report };
+  const { group: _group, ...asked } = row.payload as unknown as ReadTable & { group: string };
+  return { job: jobOf(row), asked, report };
 }

@@ -92,6 +92,11 @@ export const routes: Routes = [
         loadComponent: async () => (await import('./logging/logging')).LoggingPage,
       },
       {
+        path: 'table',
+        title: 'Read a table · Neat Larder',
+        loadComponent: async () => (await import('./table/table')).TablePage,
+      },
+      {
         path: 'words',
         title: 'Fields and tags · Neat Larder',
         loadComponent: async () => (await import('./words/words')).Words,

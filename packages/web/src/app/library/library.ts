@@ -20,6 +20,7 @@ import { Ledger } from './ledger';
 import { LedgerColumns } from './ledger-columns';
 import { libraryActions, type SelectMode } from './state/library.actions';
 import { libraryFeature } from './state/library.reducer';
+import { TableMenu } from './table-menu';
 
 const SORTS: readonly { field: FieldId; descending: boolean; label: string }[] = [
   { field: 'name', descending: false, label: 'Name' },
@@ -33,7 +34,7 @@ const SORTS: readonly { field: FieldId; descending: boolean; label: string }[] =
 /** The list of what a search found, as a contact sheet or a ledger. Bins show their contents with it too. */
 @Component({
   selector: 'nl-library',
-  imports: [ContactSheet, Icon, Ledger, LedgerColumns, RouterLink, TagBoard],
+  imports: [ContactSheet, Icon, Ledger, LedgerColumns, RouterLink, TableMenu, TagBoard],
   templateUrl: './library.html',
   styleUrl: './library.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,

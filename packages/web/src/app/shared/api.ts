@@ -40,4 +40,11 @@ export class Api {
       .request<AnswerOf<Name>>(route.method, path, body === null ? {} : { body })
       .pipe(catchError((thrown: unknown) => throwError(() => failureOf(thrown))));
   }
+
+  /** Sends a file as it is. */
+  send<Answer>(path: string, file: Blob): Observable<Answer> {
+    return this.http
+      .post<Answer>(path, file, { headers: { 'content-type': file.type || 'application/octet-stream' } })
+      .pipe(catchError((thrown: unknown) => throwError(() => failureOf(thrown))));
+  }
 }

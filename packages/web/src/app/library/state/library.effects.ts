@@ -196,7 +196,11 @@ export const write$ = createEffect(
           removeTags: [...(asked.change.removeTags ?? [])],
         })
         .pipe(
-          saidOr(asked.label, libraryActions.edit({ ...asked, seen: NEWEST }), ({ field }) => asked.change.set?.[field]),
+          saidOr(
+            asked.label,
+            libraryActions.edit({ ...asked, seen: NEWEST }),
+            ({ field }) => asked.change.set?.[field],
+          ),
         );
     const undo = () => {
       const last = lastUndoable();

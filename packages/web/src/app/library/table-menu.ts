@@ -1,0 +1,50 @@
+import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
+import { RouterLink } from '@angular/router';
+import { NgbDropdown, NgbDropdownItem, NgbDropdownMenu, NgbDropdownToggle } from '@ng-bootstrap/ng-bootstrap';
+import { FILE_PATHS, TABLE_FORMATS } from '@larder/contract';
+import { Fields } from '../shared/fields';
+import { Icon } from '../shared/icon';
+import { placesOf } from '../shared/ledger-places';
+import { Settings } from '../shared/settings';
+
+/** Takes what a list shows along as a table, in the ledger's columns; and reads one in. */
+@Component({
+  selector: 'nl-table-menu',
+  imports: [Icon, NgbDropdown, NgbDropdownItem, NgbDropdownMenu, NgbDropdownToggle, RouterLink],
+  template: `
+    <div ngbDropdown placement="bottom-end">
+      <button
+        type="button"
+        class="btn btn-plain btn-sm"
+        ngbDropdownToggle
+        title="As a table, to take along or to read in"
+        aria-label="Table"
+      >
+        <nl-icon name="download" />
+      </button>
+      <div ngbDropdownMenu>
+        @for (each of downloads(); track each.format) {
+          <a ngbDropdownItem [href]="each.path" download>
+            <nl-icon name="download" /> Take this list along as {{ each.format.toUpperCase() }}
+          </a>
+        }
+        @if (mayRead()) {
+          <a ngbDropdownItem routerLink="/table"><nl-icon name="upload" /> Read a table in …</a>
+        }
+      </div>
+    </div>
+  `,
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class TableMenu {
+  readonly query = input.required<string>();
+  readonly mayRead = input.required<boolean>();
+  private readonly settings = inject(Settings);
+  private readonly fields = inject(Fields);
+  protected readonly downloads = computed(() => {
+    const columns = placesOf(this.settings.columns(), this.fields.registry())
+      .filter(({ shown }) => shown)
+      .map(({ colId }) => colId);
+    return TABLE_FORMATS.map((format) => ({ format, path: FILE_PATHS.tableOf(format, this.query(), columns) }));
+  });
+}
