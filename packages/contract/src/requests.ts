@@ -107,7 +107,8 @@ export const loggingPlaceSchema = object({
   done: number().integer().min(0).required(),
   total: number().integer().min(0).required(),
 }).noUnknown();
-export const undoSchema = object({ group: string().max(40).required() }).noUnknown();
+/** Without a group the last of one's changes is meant. */
+export const undoSchema = object({ group: string().max(40) }).noUnknown();
 export const liveBinSchema = object({
   name,
   query: query.min(1, 'A live bin needs a search: an empty one would hold the whole library.').required(),

@@ -60,6 +60,17 @@ export interface Written {
   readonly changed: number;
 }
 
+/** A change that was undone or done again, and what it was about. */
+export interface Undone extends Written {
+  /** The change that it is about. */
+  readonly of: string;
+  readonly action: string;
+  readonly fields: readonly string[];
+  readonly assets: number;
+  /** When the change was made. */
+  readonly atMs: number;
+}
+
 export const ROUTES = {
   session: route<null, { person: Person } | { person: null }>('GET', '/api/session', 'open'),
   signIn: route<request.SignIn, { person: Person }>('POST', '/api/session', 'open', request.signInSchema),
@@ -98,7 +109,8 @@ export const ROUTES = {
   /** Reads a table that was sent into the library, or tries it. */
   readTable: route<ReadTable, { job: Job }>('POST', '/api/tables', 'log', readTableSchema),
   tableReport: route<null, TableAnswer>('GET', '/api/tables/:id', 'look'),
-  undo: route<{ group: string }, Written>('POST', '/api/undo', 'log', request.undoSchema),
+  undo: route<{ group?: string | undefined }, Undone>('POST', '/api/undo', 'log', request.undoSchema),
+  redo: route<null, Undone>('POST', '/api/redo', 'log'),
   tags: route<null, TagBook>('GET', '/api/tags', 'look'),
   newTag: route<TagChange, { id: number }>('POST', '/api/tags', 'keep', request.tagChangeSchema),
   changeTag: route<TagChange, { id: number }>('PUT', '/api/tags/:id', 'keep', request.tagChangeSchema),

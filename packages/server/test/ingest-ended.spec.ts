@@ -61,7 +61,7 @@ async function asked(name: string) {
         signal: new AbortController().signal,
         store: new RenditionStore(join(library.folder, 'renditions')),
         uploads: new UploadStore(join(library.folder, 'uploads')),
-    tables: new TableStore(join(library.folder, 'uploads')),
+        tables: new TableStore(join(library.folder, 'uploads')),
         report: () => undefined,
       }),
     );

@@ -103,7 +103,12 @@ describe('a subclip', () => {
       ...{ addTags: [], removeTags: [] },
     });
     expect(await editor.refused('undo', { group: made.group })).toMatchObject({ error: { code: 'refused' } });
-    await editor.call('removeSubclips', { ids: [made.id] });
+    const before = await row(made.id);
+    const removed = await editor.call('removeSubclips', { ids: [made.id] });
+    expect(await found('part:subclip')).toEqual([id]);
+    await editor.call('undo', { group: removed.group });
+    expect({ ...(await row(made.id)), renditions: [] }).toEqual({ ...before, renditions: [] });
+    await editor.call('redo', null);
     expect(await found('part:subclip')).toEqual([id]);
     expect(await editor.refused('removeSubclips', { ids: [whole.id] })).toMatchObject({ status: 404 });
   });

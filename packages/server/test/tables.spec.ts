@@ -40,7 +40,7 @@ const rowOf = async (name: string) => (await editor.call('rows', { ids: [id(name
 async function send(text: string | Uint8Array, client = editor): Promise<TableLook> {
   const response = await fetch(`${library.base}${FILE_PATHS.tables}?name=sheet.csv`, {
     method: 'POST',
-    body: text as BodyInit,
+    body: text as never,
     headers: { cookie: client.cookie, 'content-type': 'text/csv' },
   });
   if (!response.ok) throw new Error(`${response.status} ${await response.text()}`);

@@ -1,13 +1,16 @@
 import { edited as withEdit } from '../src/app/library/state/library.reducer';
 import type { Marker } from '@larder/core/markers';
-import type { Asset, Written } from '@larder/contract';
+import type { Asset, Undone, Written } from '@larder/contract';
 import { FakeServer, Refusal } from './screen';
 
 /** A server with a few assets that can be searched by a part of their name, edited and undone, by one person or by others. */
 export class LibraryServer extends FakeServer {
   revision = 1;
   readonly assets = new Map<number, Asset>();
+  /** Of each change what the assets were on the other side of it. */
   private readonly before = new Map<string, readonly Asset[]>();
+  private readonly done: string[] = [];
+  private readonly undoneOnes: string[] = [];
   pulled: readonly number[] = [];
   markers: (Marker & { readonly assetId: number })[] = [];
 
@@ -36,15 +39,13 @@ export class LibraryServer extends FakeServer {
       const touched = edit.assetIds.flatMap((id) => this.assets.get(id) ?? []);
       const group = `group-${++this.revision}`;
       this.before.set(group, touched);
+      this.done.push(group);
+      this.undoneOnes.length = 0;
       for (const asset of touched) this.assets.set(asset.id, withEdit(asset, edit));
       return { revision: this.revision, group, changed: touched.length };
     });
-    this.on('undo', ({ group }) => {
-      const touched = this.before.get(group);
-      if (!touched) return new Refusal(404, { code: 'not-found', what: 'change' });
-      for (const asset of touched) this.assets.set(asset.id, asset);
-      return { revision: ++this.revision, group: `undo-${group}`, changed: touched.length };
-    });
+    this.on('undo', ({ group }) => this.take(group ?? this.done.at(-1), this.done, this.undoneOnes));
+    this.on('redo', () => this.take(this.undoneOnes.at(-1), this.undoneOnes, this.done));
     this.on('tags', () => ({
       freeTags: true,
       sets: [],
@@ -102,6 +103,23 @@ export class LibraryServer extends FakeServer {
       .filter(({ assetId }) => assetId === id)
       .map(({ assetId: _assetId, ...marker }) => marker)
       .sort((a, b) => a.start - b.start);
+  }
+
+  /** Turns a change round: the assets are as they were on its other side. */
+  private take(group: string | undefined, from: string[], to: string[]): Undone | Refusal {
+    const touched = this.before.get(group ?? '');
+    if (group === undefined || !touched) return new Refusal(422, { code: 'refused', reason: 'There is nothing.' });
+    from.splice(from.indexOf(group), 1);
+    to.push(group);
+    this.before.set(
+      group,
+      touched.flatMap(({ id }) => this.assets.get(id) ?? []),
+    );
+    for (const asset of touched) this.assets.set(asset.id, asset);
+    return {
+      ...{ revision: ++this.revision, group: `taken-${group}`, changed: touched.length },
+      ...{ of: group, action: 'edit', fields: ['title'], assets: touched.length, atMs: 0 },
+    };
   }
 
   private written(): Written {

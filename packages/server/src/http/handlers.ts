@@ -14,7 +14,7 @@ import { fromJson, select } from '../store/database';
 import { editEach } from '../store/each-edits';
 import { editAssets } from '../store/edits';
 import { addSubclip, changeSubclip, removeSubclips, subclipsOf } from '../store/subclips';
-import { undoChange } from '../store/undo';
+import { redoChange, undoChange } from '../store/undo';
 import { notFound, refused } from '../store/errors';
 import { addLiveBin, changeLiveBin, removeLiveBin, treeOf } from '../store/live-bins';
 import { loggingPlaces, setLoggingPlace } from '../store/logging-places';
@@ -281,6 +281,7 @@ export function handlersFor(services: Services): Handlers {
     },
     tableReport: ({ id }) => tableReport(id),
     undo: ({ body, person }) => told(undoChange(db, signedIn(person).id, body.group)),
+    redo: ({ person }) => told(redoChange(db, signedIn(person).id)),
     ...tagHandlers(services, told),
 
     loggingPlaces: async ({ person }) => ({ places: await loggingPlaces(db, signedIn(person).id) }),

@@ -11,6 +11,7 @@ import { loggingPlacesMigration } from './migrations/008-logging-places';
 import { subclipsMigration } from './migrations/009-subclips';
 import { appendFeedMigration } from './migrations/010-append-feed';
 import { tablesMigration } from './migrations/011-tables';
+import { undoStepsMigration } from './migrations/012-undo-steps';
 
 /** Brings the database to the shape this version needs; does nothing when it has it. Gives the names of what was carried out. */
 export async function migrate(db: Sequelize): Promise<string[]> {
@@ -27,6 +28,7 @@ export async function migrate(db: Sequelize): Promise<string[]> {
       subclipsMigration,
       appendFeedMigration,
       tablesMigration,
+      undoStepsMigration,
     ],
     context: db,
     storage: new SequelizeStorage({ sequelize: db, tableName: 'migration', timestamps: false }),

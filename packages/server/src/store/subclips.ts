@@ -67,20 +67,17 @@ export async function addSubclip(
         type: QueryTypes.INSERT,
       },
     );
-    if (whole.kind === 'video' || whole.kind === 'sequence')
-      await enqueue(
-        [
-          {
-            ...{ kind: 'poster', subject: asked.name, payload: { assetId: id }, assetId: id },
-            ...{ unit: '', priority: POSTER_PRIORITY },
-          },
-        ],
-        transaction,
-      );
+    await enqueuePoster(id, asked.name, whole.kind, transaction);
     log({ action: 'subclip', entity: 'asset', entityId: id, after: { parentId: whole.id, in: start, out: end } });
     return id;
   });
   return { revision, group, changed, id: value };
+}
+
+async function enqueuePoster(id: number, name: string, kind: string, transaction: Transaction): Promise<void> {
+  if (kind !== 'video' && kind !== 'sequence') return;
+  const poster = { kind: 'poster', subject: name, payload: { assetId: id }, assetId: id } as const;
+  await enqueue([{ ...poster, unit: '', priority: POSTER_PRIORITY }], transaction);
 }
 
 interface Bounds {
@@ -132,47 +129,94 @@ export async function changeSubclip(
   return { revision, group, changed };
 }
 
+/** What hangs on a subclip and goes with it. */
+const HANGING = ['asset_tag', 'bin_asset', 'marker'] as const;
+
+/** A row of the database as it was, column by column. */
+type KeptRow = Readonly<Record<string, unknown>>;
+
+/** All that a subclip was, so that it can be put back. */
+interface KeptSubclip extends Bounds {
+  readonly row: KeptRow;
+  readonly hanging: Readonly<Record<(typeof HANGING)[number], readonly KeptRow[]>>;
+}
+
+async function removeOne(db: Sequelize, { transaction, log }: Writing, id: number): Promise<void> {
+  const bounds = await boundsOf(db, id, transaction);
+  const [row] = await select<KeptRow>(db, 'SELECT * FROM asset WHERE id = :id', { id }, transaction);
+  const hanging: Partial<Record<(typeof HANGING)[number], readonly KeptRow[]>> = {};
+  for (const table of HANGING)
+    hanging[table] = await select<KeptRow>(db, `SELECT * FROM ${table} WHERE asset_id = :id`, { id }, transaction);
+  await db.query('DELETE FROM asset WHERE id = :id', { replacements: { id }, transaction });
+  log({ action: 'remove-subclip', entity: 'asset', entityId: id, before: { ...bounds, row, hanging } });
+}
+
+/** Puts a subclip back as it was, but for tags and bins that are gone by now. */
+async function restoreOne(db: Sequelize, { transaction, log }: Writing, id: number, kept: KeptSubclip): Promise<void> {
+  const [whole] = await select(db, 'SELECT id FROM asset WHERE id = :id', { id: kept.parentId }, transaction);
+  if (!whole) throw refused('What the subclip was of is gone.');
+  await putRow(db, 'asset', kept.row, transaction);
+  for (const table of HANGING) for (const row of kept.hanging[table]) await putRow(db, table, row, transaction);
+  await enqueuePoster(id, String(kept.row['name']), String(kept.row['kind']), transaction);
+  const { parentId, in: start, out } = kept;
+  log({ action: 'restore-subclip', entity: 'asset', entityId: id, after: { parentId, in: start, out } });
+}
+
+/** The driver reads columns of JSON as what they hold, and takes them as texts. */
+const written = (value: unknown): unknown =>
+  typeof value === 'object' && value !== null ? JSON.stringify(value) : value;
+
+async function putRow(db: Sequelize, table: string, row: KeptRow, transaction: Transaction): Promise<void> {
+  const columns = Object.keys(row);
+  await db.query(`INSERT IGNORE INTO ${table} (${columns.join(', ')}) VALUES :values`, {
+    replacements: { values: [columns.map((column) => written(row[column]))] },
+    transaction,
+    type: QueryTypes.INSERT,
+  });
+}
+
 /** Takes subclips away. What was cut with them stays: cuts are of the whole. */
 export async function removeSubclips(db: Sequelize, personId: number, ids: readonly number[]): Promise<Written> {
-  const { revision, group, changed } = await write(db, personId, async ({ transaction, log }) => {
-    for (const id of ids) {
-      const before = await boundsOf(db, id, transaction);
-      await db.query('DELETE FROM asset WHERE id = :id', { replacements: { id }, transaction });
-      log({ action: 'remove-subclip', entity: 'asset', entityId: id, before: { ...before } });
-    }
+  const { revision, group, changed } = await write(db, personId, async (writing) => {
+    for (const id of ids) await removeOne(db, writing, id);
   });
   return { revision, group, changed };
 }
 
-/** One change of a subclip's ends, as the feed has it; without `before` it was made by it. */
+/** One change of a subclip, as the feed has it; without `before` it was made by it, without `after` it was taken away. */
 export interface SubclipSides {
+  readonly action: string;
   readonly entityId: number;
-  readonly before: Partial<Bounds>;
+  readonly before: Partial<KeptSubclip>;
   readonly after: Partial<Bounds>;
 }
 
-/** Takes a change of ends back, or the making of a subclip that nobody has said anything of since. */
+/** Takes a change of ends back, the making of a subclip that nobody has said anything of since, or its removal. */
 export async function putSubclipsBack(
   db: Sequelize,
   writing: Writing,
   changes: readonly SubclipSides[],
 ): Promise<void> {
-  const { transaction, log } = writing;
-  for (const { entityId, before, after } of changes) {
-    const now = await boundsOf(db, entityId, transaction);
-    if (!isDeepStrictEqual(now, after)) throw refused('The subclip was changed since. Nothing was undone.');
-    if (before.in !== undefined && before.out !== undefined)
-      await setBounds(db, writing, entityId, now, { in: before.in, out: before.out });
+  for (const { action, entityId, before, after } of changes) {
+    if (action === 'restore-subclip') await removeOne(db, writing, entityId);
+    else if (after.in === undefined) await restoreOne(db, writing, entityId, before as KeptSubclip);
     else {
-      const [later] = await select(
-        db,
-        `SELECT revision FROM change_feed WHERE entity = 'asset' AND entity_id = :entityId AND action NOT IN ('subclip', 'rendition') LIMIT 1`,
-        { entityId },
-        transaction,
-      );
-      if (later) throw refused('Something was said of the subclip since. Remove it, if it is not wanted.');
-      await db.query('DELETE FROM asset WHERE id = :entityId', { replacements: { entityId }, transaction });
-      log({ action: 'remove-subclip', entity: 'asset', entityId, before: { ...now } });
+      const now = await boundsOf(db, entityId, writing.transaction);
+      if (!isDeepStrictEqual(now, after)) throw refused('The subclip was changed since. Nothing was undone.');
+      if (before.in !== undefined && before.out !== undefined)
+        await setBounds(db, writing, entityId, now, { in: before.in, out: before.out });
+      else await unmake(db, writing, entityId);
     }
   }
+}
+
+async function unmake(db: Sequelize, writing: Writing, id: number): Promise<void> {
+  const [later] = await select(
+    db,
+    `SELECT revision FROM change_feed WHERE entity = 'asset' AND entity_id = :id AND action NOT IN ('subclip', 'remove-subclip', 'restore-subclip', 'rendition') LIMIT 1`,
+    { id },
+    writing.transaction,
+  );
+  if (later) throw refused('Something was said of the subclip since. Remove it, if it is not wanted.');
+  await removeOne(db, writing, id);
 }

@@ -1,9 +1,9 @@
-import type { Sequelize } from 'sequelize';
-import type { Written } from '@larder/contract';
-import { write } from './change-feed';
+import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
+import type { Undone } from '@larder/contract';
+import { write, type Writing } from './change-feed';
 import { fromJson, select } from './database';
 import { putValuesBack } from './edits';
-import { notFound, refused } from './errors';
+import { notFound, refused, RequestError } from './errors';
 import { putMarkersBack } from './markers';
 import { putSubclipsBack } from './subclips';
 
@@ -14,31 +14,124 @@ interface Entry {
   readonly personId: number | null;
   readonly entity: string;
   readonly action: string;
+  readonly atMs: number;
 }
 
-/** Takes back one earlier change of a person, as a new write, where it still stands; refuses where anybody has changed it since. */
-export async function undoChange(db: Sequelize, personId: number, group: string): Promise<Written> {
-  const {
-    revision,
-    group: made,
-    changed,
-  } = await write(db, personId, async (writing) => {
-    const entries = (
-      await select<Entry>(
-        db,
-        'SELECT entity_id AS entityId, before_values AS `before`, after_values AS `after`, person_id AS personId, entity, action FROM change_feed WHERE change_group = :group ORDER BY revision',
-        { group },
-        writing.transaction,
-      )
-    ).map((entry) => ({ ...entry, before: fromJson<object>(entry.before), after: fromJson<object>(entry.after) }));
-    if (entries.length === 0) throw notFound('change');
-    if (entries.some((entry) => entry.personId !== personId)) throw refused('Only your own changes can be undone.');
-    const all = (...actions: string[]) =>
-      entries.every(({ entity, action }) => entity === 'asset' && actions.includes(action));
-    if (all('edit', 'undo')) return putValuesBack(db, writing, entries);
-    if (all('marker')) return putMarkersBack(db, writing, entries);
-    if (all('subclip')) return putSubclipsBack(db, writing, entries);
-    throw refused('This change cannot be undone.');
-  });
-  return { revision, group: made, changed };
+type StepKind = 'undo' | 'redo' | 'lost';
+
+/** What can be undone: changes that a person made to what is said of assets, their markers and their subclips. */
+const ACTIONS = ['edit', 'marker', 'subclip', 'remove-subclip'];
+
+/**
+ * Takes back a change of a person, as a new write, where it still stands: the one of that group, or their last. Throws `conflict` or
+ * `refused` where anybody has changed it since; then it is passed over from now on, so that what came before it can still be undone.
+ */
+export async function undoChange(db: Sequelize, personId: number, group?: string): Promise<Undone> {
+  const of = group ?? (await lastStanding(db, personId))?.group;
+  if (of === undefined) throw refused('There is nothing of yours to undo.');
+  return take(db, personId, 'undo', of, of);
+}
+
+/** Does again what a person has undone last, unless they have changed something since. */
+export async function redoChange(db: Sequelize, personId: number): Promise<Undone> {
+  const [undo] = await select<{ of: string; made: string; revision: number }>(
+    db,
+    `SELECT u.of_group AS \`of\`, u.made_group AS made, u.made_revision AS revision FROM undo_step u
+     WHERE u.person_id = :personId AND u.kind = 'undo' AND NOT EXISTS (SELECT 1 FROM undo_step l WHERE l.of_group = u.of_group AND l.id > u.id) ORDER BY u.id DESC LIMIT 1`,
+    { personId },
+  );
+  const last = await lastStanding(db, personId);
+  if (!undo || (last && last.revision > undo.revision)) throw refused('There is nothing of yours to do again.');
+  return take(db, personId, 'redo', undo.of, undo.made);
+}
+
+/** Writes the opposite of a write. `of` is the change that it is about, `opposite` the write to be turned round. */
+async function take(
+  db: Sequelize,
+  personId: number,
+  kind: 'undo' | 'redo',
+  of: string,
+  opposite: string,
+): Promise<Undone> {
+  try {
+    const { value, revision, group, changed } = await write(db, personId, async (writing) => {
+      const entries = await entriesOf(db, opposite, writing.transaction);
+      await putBack(db, writing, personId, entries);
+      return entries;
+    });
+    await note(db, personId, kind, of, group, revision);
+    return { revision, group, changed, of, ...describe(value) };
+  } catch (error) {
+    if (error instanceof RequestError && (error.error.code === 'conflict' || error.error.code === 'refused'))
+      await note(db, personId, 'lost', of, null, 0);
+    throw error;
+  }
+}
+
+async function entriesOf(db: Sequelize, group: string, transaction: Transaction): Promise<Entry[]> {
+  const rows = await select<Entry>(
+    db,
+    'SELECT entity_id AS entityId, before_values AS `before`, after_values AS `after`, person_id AS personId, entity, action, at_ms AS atMs FROM change_feed WHERE change_group = :group ORDER BY revision',
+    { group },
+    transaction,
+  );
+  if (rows.length === 0) throw notFound('change');
+  return rows.map((row) => ({ ...row, before: fromJson<object>(row.before), after: fromJson<object>(row.after) }));
+}
+
+async function putBack(db: Sequelize, writing: Writing, personId: number, entries: readonly Entry[]): Promise<void> {
+  if (entries.some((entry) => entry.personId !== personId)) throw refused('Only your own changes can be undone.');
+  const all = (...actions: string[]) =>
+    entries.every(({ entity, action }) => entity === 'asset' && actions.includes(action));
+  if (all('edit', 'undo')) return putValuesBack(db, writing, entries);
+  if (all('marker')) return putMarkersBack(db, writing, entries);
+  if (all('subclip', 'remove-subclip', 'restore-subclip')) return putSubclipsBack(db, writing, entries);
+  throw refused('This change cannot be undone.');
+}
+
+/** What was changed, for wording: of how many assets, in which fields, and when. */
+const describe = (entries: readonly Entry[]): Pick<Undone, 'action' | 'fields' | 'assets' | 'atMs'> => ({
+  action: entries[0]?.action ?? '',
+  fields: [...new Set(entries.flatMap(({ before, after }) => [...Object.keys(before), ...Object.keys(after)]))],
+  assets: new Set(entries.map(({ entityId }) => entityId)).size,
+  atMs: entries[0]?.atMs ?? 0,
+});
+
+async function note(
+  db: Sequelize,
+  personId: number,
+  kind: StepKind,
+  of: string,
+  made: string | null,
+  revision: number,
+): Promise<void> {
+  await db.query(
+    'INSERT INTO undo_step (person_id, kind, of_group, made_group, made_revision) VALUES (:personId, :kind, :of, :made, :revision)',
+    { replacements: { personId, kind, of, made, revision }, type: QueryTypes.INSERT },
+  );
+}
+
+/** The last change of a person that stands: neither undone nor found to be past undoing, and not itself an undo. */
+async function lastStanding(
+  db: Sequelize,
+  personId: number,
+): Promise<{ readonly group: string; readonly revision: number } | null> {
+  const passed = [''];
+  for (;;) {
+    const [row] = await select<{ group: string; revision: number }>(
+      db,
+      `SELECT change_group AS \`group\`, revision FROM change_feed FORCE INDEX (by_person)
+       WHERE person_id = :personId AND entity = 'asset' AND action IN (:actions) AND change_group NOT IN (:passed) ORDER BY revision DESC LIMIT 1`,
+      { personId, actions: ACTIONS, passed },
+    );
+    if (!row) return null;
+    const [made] = await select(db, 'SELECT id FROM undo_step WHERE made_group = :group', { group: row.group });
+    const [step] = await select<{ kind: StepKind }>(
+      db,
+      'SELECT kind FROM undo_step WHERE of_group = :group ORDER BY id DESC LIMIT 1',
+      { group: row.group },
+    );
+    if (!made && (!step || step.kind === 'redo')) return row;
+    passed.push(row.group);
+  }
 }

@@ -162,6 +162,7 @@ export class Details {
     if (action === 'relink') return `Relinked to ${show(after['path'])}`;
     if (action === 'scan') return `Found ${show(after['state'])} by a scan`;
     if (action === 'subclip') return Object.keys(before).length > 0 ? 'Its ends moved' : 'Made as a subclip';
+    if (action === 'restore-subclip') return 'Put back after it was removed';
     if (action === 'marker') return markersSaid(before['markers'], after['markers']);
     const fields = Object.keys(after).map(
       (field) =>

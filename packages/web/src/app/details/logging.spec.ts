@@ -272,6 +272,33 @@ describe('logging many', () => {
     expect(screen.text('nl-details')).toContain('Nothing selected');
   });
 
+  it('what was undone is done again, by its key and by the notice', async () => {
+    const { screen, server } = await open();
+    await screen.click('nl-tile', 'lock.mov');
+    await screen.press('c');
+    await screen.press('z', { ctrlKey: true });
+    await screen.says('nl-toasts', 'Undone: Verdict Circled.');
+    expect(server.assets.get(1)?.verdict).not.toBe('circled');
+    await screen.press('Z', { ctrlKey: true, shiftKey: true });
+    await screen.says('nl-toasts', 'Done again: Verdict Circled.');
+    expect(server.assets.get(1)?.verdict).toBe('circled');
+    await screen.press('z', { ctrlKey: true });
+    await until('the undo', () => server.assets.get(1)?.verdict !== 'circled');
+    await screen.click('nl-toasts button', 'Do it again');
+    await until('the redo', () => server.assets.get(1)?.verdict === 'circled');
+  });
+
+  it('a change of another session is undone too, and said in words', async () => {
+    const { screen, server } = await open();
+    const undone = { revision: 9, group: 'g', changed: 3, of: 'of-last-week', assets: 3, atMs: Date.UTC(2026, 4, 3) };
+    server.on('undo', () => ({ ...undone, action: 'edit', fields: ['title', 'tags'] }));
+    await screen.press('z', { ctrlKey: true });
+    await screen.says('nl-toasts', 'Undone: Title, Tags of 3 assets');
+    server.on('undo', () => ({ ...undone, action: 'marker', fields: ['markers'] }));
+    await screen.press('z', { ctrlKey: true });
+    await screen.says('nl-toasts', 'Undone: markers of 3 assets');
+  });
+
   it('an undo pressed before the answer means the edit that is on its way', async () => {
     const { screen, server } = await open();
     await screen.click('nl-tile', 'lock.mov');

@@ -18,6 +18,7 @@ import { Marked, NO_MARKS } from '../shared/marked';
 import { mayOffer, sessionFeature } from '../shared/session';
 import { Settings } from '../shared/settings';
 import { Toasts } from '../shared/toasts';
+import { Writes } from '../shared/writes';
 import type { FieldSaved, Shared } from './field-edit';
 
 /** As much of its clip's name as a subclip takes along. */
@@ -47,6 +48,7 @@ export class SelectionLog {
   private readonly settings = inject(Settings);
   private readonly fields = inject(Fields);
   private readonly marked = inject(Marked);
+  private readonly writes = inject(Writes);
   private readonly person = this.store.selectSignal(sessionFeature.selectPerson);
   readonly revision = this.store.selectSignal(sessionFeature.selectRevision);
   readonly ids = this.store.selectSignal(libraryFeature.selectSelected);
@@ -171,17 +173,19 @@ export class SelectionLog {
     const asset = this.single();
     if (!this.mayLog() || !asset) return;
     const name = `${callOf(asset).slice(0, SUBCLIP_NAME)} ${placeText(asset, range.in)}`;
-    this.api.call('newSubclip', { ...range, name }, asset.id).subscribe({
-      next: ({ id, ...written }) => {
-        this.store.dispatch(libraryActions.edited({ ...written, label: 'Subclip made' }));
-        this.marks.set(NO_MARKS);
-        this.toasts.done(`Subclip “${name}” made.`, {
-          label: 'Go to it',
-          run: () => this.store.dispatch(libraryActions.selectionFound({ ids: [id], anchor: -1, focus: -1 })),
-        });
-      },
-      error: (failure: Failure) => this.toasts.failed(`The subclip was not made. ${failure.message}`),
-    });
+    this.writes
+      .inTurn(() => this.api.call('newSubclip', { ...range, name }, asset.id))
+      .subscribe({
+        next: ({ id, ...written }) => {
+          this.store.dispatch(libraryActions.edited({ ...written, label: 'Subclip made' }));
+          this.marks.set(NO_MARKS);
+          this.toasts.done(`Subclip “${name}” made.`, {
+            label: 'Go to it',
+            run: () => this.store.dispatch(libraryActions.selectionFound({ ids: [id], anchor: -1, focus: -1 })),
+          });
+        },
+        error: (failure: Failure) => this.toasts.failed(`The subclip was not made. ${failure.message}`),
+      });
   }
 
   pull(): void {

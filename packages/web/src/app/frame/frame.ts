@@ -91,10 +91,15 @@ export class Frame {
     keys.on('keys', () => this.sheet.open());
     keys.on('details', () => this.settings.details.update((open) => !open));
     keys.on('undo', () => this.undo());
+    keys.on('redo', () => this.redo());
   }
 
   protected undo(): void {
-    this.store.dispatch(libraryActions.undo());
+    this.store.dispatch(libraryActions.undo({}));
+  }
+
+  protected redo(): void {
+    this.store.dispatch(libraryActions.redo());
   }
 
   protected toggleTheme(): void {

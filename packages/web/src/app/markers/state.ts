@@ -11,13 +11,14 @@ import {
   Store,
   type Action,
 } from '@ngrx/store';
-import { catchError, concatMap, filter, from, map, merge, of, switchMap, type Observable } from 'rxjs';
+import { catchError, concatMap, filter, from, map, merge, mergeMap, of, switchMap, type Observable } from 'rxjs';
 import type { Marker, NewMarker } from '@larder/core/markers';
 import type { Written } from '@larder/contract';
 import { libraryActions } from '../library/state/library.actions';
 import { Api, type Failure } from '../shared/api';
 import { liveActions } from '../shared/live.actions';
 import { Toasts } from '../shared/toasts';
+import { Writes } from '../shared/writes';
 
 /** The markers of the asset that is looked at. */
 export const markerActions = createActionGroup({
@@ -103,13 +104,13 @@ export const loadMarkers$ = createEffect(
   { functional: true },
 );
 
-/** One after the other, as pressed; each can be undone like any other change. */
+/** Each can be undone like any other change. */
 export const writeMarkers$ = createEffect(
-  (actions$ = inject(Actions), api = inject(Api), toasts = inject(Toasts)) => {
+  (actions$ = inject(Actions), api = inject(Api), toasts = inject(Toasts), writes = inject(Writes)) => {
     const undoable = (written: Written, label: string) => libraryActions.edited({ ...written, label });
     return actions$.pipe(
       ofType(markerActions.add, markerActions.change, markerActions.remove),
-      concatMap((action) => {
+      mergeMap((action) => {
         const done: Observable<Action> =
           action.type === markerActions.add.type
             ? api
@@ -125,12 +126,14 @@ export const writeMarkers$ = createEffect(
             : action.type === markerActions.change.type
               ? api.call('changeMarker', action.marker, action.id).pipe(map((made) => undoable(made, action.label)))
               : api.call('removeMarkers', { ids: [...action.ids] }).pipe(map((made) => undoable(made, action.label)));
-        return done.pipe(
-          catchError((failure: Failure) => {
-            toasts.failed(`The marker was not saved. ${failure.message}`);
-            return of(markerActions.wentStale());
-          }),
-        );
+        return writes
+          .inTurn(() => done)
+          .pipe(
+            catchError((failure: Failure) => {
+              toasts.failed(`The marker was not saved. ${failure.message}`);
+              return of(markerActions.wentStale());
+            }),
+          );
       }),
     );
   },

@@ -10,6 +10,7 @@ export const KEY_TABLE = [
   { command: 'search', key: '/', where: 'everywhere', label: 'Go to the search line' },
   { command: 'keys', key: '?', where: 'everywhere', label: 'Show all keys' },
   { command: 'undo', key: 'Ctrl+z', where: 'everywhere', label: 'Undo your last change' },
+  { command: 'redo', key: 'Ctrl+Shift+z', where: 'everywhere', label: 'Do again what you undid' },
   { command: 'details', key: 'd', where: 'everywhere', label: 'Show or hide the details' },
   { command: 'escape', key: 'Escape', where: 'everywhere', label: 'Close, or clear the selection' },
   { command: 'list.all', key: 'Ctrl+a', where: 'list', label: 'Select all' },

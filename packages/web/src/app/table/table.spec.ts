@@ -90,7 +90,10 @@ describe('reading a table', () => {
     });
     expect(kept).toEqual({ ...tried, keep: true });
     await ended(screen, { ...REPORT, kept: true, group: 'the-group' });
-    server.on('undo', ({ group }) => ({ revision: 9, group: `undo-${group}`, changed: 1 }));
+    server.on('undo', ({ group }) => ({
+      ...{ revision: 9, group: 'g', changed: 1, of: group ?? '' },
+      ...{ action: 'edit', fields: [], assets: 1, atMs: 0 },
+    }));
     await screen.click('[data-test=undo]');
     await screen.says('nl-toasts', '1 asset put back');
     expect(server.bodies('undo')).toEqual([{ group: 'the-group' }]);

@@ -2,7 +2,7 @@ import { createActionGroup, emptyProps, props, type Action } from '@ngrx/store';
 import type { FieldChanges, SetValue } from '@larder/core/fields';
 import type { QueryIssue } from '@larder/core/query';
 import type { SortOrder } from '@larder/core/search';
-import type { AskedOperation, Asset, EditEach, FieldConflict } from '@larder/contract';
+import type { AskedOperation, Asset, EditEach, FieldConflict, Undone } from '@larder/contract';
 import type { Failure } from '../../shared/api';
 
 export type SelectMode = 'one' | 'toggle' | 'range';
@@ -29,6 +29,8 @@ export interface OperationAsked {
   readonly asked: AskedOperation;
   readonly label: string;
 }
+export type TakenWay = 'undo' | 'redo';
+
 /** What a person wanted an asset's field to say; undefined where only the server can work it out. */
 export type Mine = (conflict: FieldConflict) => SetValue | undefined;
 
@@ -63,8 +65,11 @@ export const libraryActions = createActionGroup({
     Edited: props<{ group: string; revision: number; changed: number; label: string }>(),
     /** `again` is the same asked once more, over what others have said meanwhile. */
     'Edit failed': props<{ label: string; failure: Failure; mine: Mine; again: Action }>(),
-    Undo: emptyProps(),
-    Undone: props<{ group: string; revision: number; label: string }>(),
-    'Undo failed': props<{ group: string; failure: Failure }>(),
+    /** Of one change, or of the last that this person made, here or in any other session. */
+    Undo: props<{ group?: string }>(),
+    /** Does again what was undone last. */
+    Redo: emptyProps(),
+    'Taken back': props<{ way: TakenWay; undone: Undone; label: string }>(),
+    'Take failed': props<{ way: TakenWay; failure: Failure }>(),
   },
 });

@@ -6,7 +6,6 @@ import {
   catchError,
   concatMap,
   debounceTime,
-  EMPTY,
   filter,
   from,
   map,
@@ -20,12 +19,22 @@ import {
 } from 'rxjs';
 import { MAX_WINDOW, type Written } from '@larder/contract';
 import { Api, type Failure } from '../../shared/api';
+import { Fields } from '../../shared/fields';
 import { counted } from '../../shared/format';
 import { liveActions } from '../../shared/live.actions';
 import { sessionFeature } from '../../shared/session';
 import { Toasts } from '../../shared/toasts';
+import { Writes } from '../../shared/writes';
 import { ConflictDialog } from '../conflict';
-import { libraryActions, type EachAsked, type EditAsked, type Mine, type OperationAsked } from './library.actions';
+import { wordUndone } from '../undone-words';
+import {
+  libraryActions,
+  type TakenWay,
+  type EachAsked,
+  type EditAsked,
+  type Mine,
+  type OperationAsked,
+} from './library.actions';
 import { libraryFeature, PAGE, pagesMissing } from './library.reducer';
 
 /** Long enough to let a fast typist finish a syllable, short enough not to be noticed. */
@@ -178,14 +187,13 @@ const saidOr = (label: string, again: Action, mine: Mine) => (answer: Observable
     catchError((failure: Failure) => of(libraryActions.editFailed({ label, failure, again, mine }))),
   );
 
-/**
- * Edits and undoing, one after the other: two quick keys on one clip must arrive in the order they were pressed, and an undo
- * pressed before the server has answered means the edit that is still on its way.
- */
+/** Edits, undoing and doing again. */
 export const write$ = createEffect(
   (actions$ = inject(Actions), store = inject(Store), api = inject(Api), toasts = inject(Toasts)) => {
     const revision = store.selectSignal(sessionFeature.selectRevision);
-    const lastUndoable = store.selectSignal(libraryFeature.selectLastUndoable);
+    const writes = inject(Writes);
+    const called = store.selectSignal(libraryFeature.selectCalled);
+    const { registry } = inject(Fields);
     const edit = (asked: EditAsked) =>
       api
         .call('edit', {
@@ -202,17 +210,14 @@ export const write$ = createEffect(
             ({ field }) => asked.change.set?.[field],
           ),
         );
-    const undo = () => {
-      const last = lastUndoable();
-      if (!last) {
-        toasts.done('There is nothing of yours to undo.');
-        return EMPTY;
-      }
-      return api.call('undo', { group: last.group }).pipe(
-        map(({ revision: made }) => libraryActions.undone({ group: last.group, revision: made, label: last.label })),
-        catchError((failure: Failure) => of(libraryActions.undoFailed({ group: last.group, failure }))),
+    const take = (way: TakenWay, group?: string) =>
+      (way === 'undo' ? api.call('undo', group === undefined ? {} : { group }) : api.call('redo', null)).pipe(
+        map((undone) => {
+          const label = called().find((each) => each.group === undone.of)?.label ?? wordUndone(undone, registry());
+          return libraryActions.takenBack({ way, undone, label });
+        }),
+        catchError((failure: Failure) => of(libraryActions.takeFailed({ way, failure }))),
       );
-    };
     const editEach = (asked: EachAsked) =>
       api
         .call('editEach', { seenRevision: asked.seen ?? revision(), edits: [...asked.edits] })
@@ -230,19 +235,29 @@ export const write$ = createEffect(
           saidOr(label, libraryActions.operate({ asked: { ...asked, seenRevision: NEWEST }, label }), () => undefined),
         );
     return actions$.pipe(
-      ofType(libraryActions.edit, libraryActions.editEach, libraryActions.operate, libraryActions.undo),
-      concatMap((action): Observable<Action> => {
-        switch (action.type) {
-          case libraryActions.edit.type:
-            return edit(action);
-          case libraryActions.editEach.type:
-            return editEach(action);
-          case libraryActions.operate.type:
-            return operate(action);
-          default:
-            return undo();
-        }
-      }),
+      ofType(
+        libraryActions.edit,
+        libraryActions.editEach,
+        libraryActions.operate,
+        libraryActions.undo,
+        libraryActions.redo,
+      ),
+      mergeMap((action) =>
+        writes.inTurn((): Observable<Action> => {
+          switch (action.type) {
+            case libraryActions.edit.type:
+              return edit(action);
+            case libraryActions.editEach.type:
+              return editEach(action);
+            case libraryActions.operate.type:
+              return operate(action);
+            case libraryActions.redo.type:
+              return take('redo');
+            default:
+              return take('undo', action.group);
+          }
+        }),
+      ),
     );
   },
   { functional: true },
@@ -251,21 +266,26 @@ export const write$ = createEffect(
 export const tell$ = createEffect(
   (actions$ = inject(Actions), toasts = inject(Toasts), store = inject(Store)) =>
     actions$.pipe(
-      ofType(libraryActions.edited, libraryActions.undone, libraryActions.undoFailed),
+      ofType(libraryActions.edited, libraryActions.takenBack, libraryActions.takeFailed),
       tap((action) => {
+        const back = (label: string, way: Action) => ({ label, run: () => store.dispatch(way) });
         switch (action.type) {
           case libraryActions.edited.type:
             // A single clip shows its change itself; many are worth a word, and a way back.
             if (action.changed > 1)
-              toasts.done(`${action.label} on ${counted(action.changed, 'asset')}.`, {
-                label: 'Undo',
-                run: () => store.dispatch(libraryActions.undo()),
-              });
+              toasts.done(
+                `${action.label} on ${counted(action.changed, 'asset')}.`,
+                back('Undo', libraryActions.undo({ group: action.group })),
+              );
             return;
-          case libraryActions.undone.type:
-            return toasts.done(`Undone: ${action.label}.`);
+          case libraryActions.takenBack.type:
+            return action.way === 'undo'
+              ? toasts.done(`Undone: ${action.label}.`, back('Do it again', libraryActions.redo()))
+              : toasts.done(`Done again: ${action.label}.`);
           default:
-            return toasts.failed(`Not undone. ${action.failure.message}`);
+            return toasts.failed(
+              `${action.way === 'undo' ? 'Not undone' : 'Not done again'}. ${action.failure.message}`,
+            );
         }
       }),
     ),

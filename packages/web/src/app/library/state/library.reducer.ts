@@ -12,7 +12,8 @@ export const PAGE = 100;
 
 export type PageState = 'loading' | 'fresh' | 'stale';
 
-export interface Undoable {
+/** What a change was called when it was made. */
+export interface Called {
   readonly group: string;
   readonly label: string;
 }
@@ -37,11 +38,12 @@ export interface LibraryState extends EntityState<Asset> {
   /** Where a range begins, and the place that arrows move from; -1 for none. */
   readonly anchor: number;
   readonly focus: number;
-  readonly undoable: readonly Undoable[];
+  /** Of the last changes in this window. */
+  readonly called: readonly Called[];
 }
 
 const adapter = createEntityAdapter<Asset>();
-const MAX_UNDO = 100;
+const MOST_CALLED = 100;
 
 const initial: LibraryState = adapter.getInitialState({
   query: '',
@@ -57,7 +59,7 @@ const initial: LibraryState = adapter.getInitialState({
   selected: [],
   anchor: -1,
   focus: -1,
-  undoable: [],
+  called: [],
 } satisfies Omit<LibraryState, keyof EntityState<Asset>>);
 
 const begin = (state: LibraryState, changes: Partial<LibraryState>): LibraryState => ({
@@ -179,14 +181,10 @@ export const libraryFeature = createFeature({
       ),
     ),
     on(libraryActions.edited, (state, { group, label, changed }): LibraryState =>
-      changed === 0 ? state : { ...state, undoable: [...state.undoable, { group, label }].slice(-MAX_UNDO) },
+      changed === 0 ? state : { ...state, called: [...state.called, { group, label }].slice(-MOST_CALLED) },
     ),
-    on(libraryActions.undone, libraryActions.undoFailed, (state, { group }): LibraryState => ({
-      ...state,
-      undoable: state.undoable.filter((each) => each.group !== group),
-    })),
   ),
-  extraSelectors: ({ selectEntities, selectOrder, selectSelected, selectUndoable, selectFocus }) => ({
+  extraSelectors: ({ selectEntities, selectOrder, selectSelected, selectFocus }) => ({
     selectSelectedSet: createSelector(selectSelected, (selected): ReadonlySet<number> => new Set(selected)),
     selectSelectedAssets: createSelector(selectSelected, selectEntities, (selected, entities) =>
       selected.flatMap((id) => entities[id] ?? []),
@@ -201,6 +199,5 @@ export const libraryFeature = createFeature({
         },
     ),
     selectFocused: createSelector(selectOrder, selectFocus, (order, focus) => order[focus]),
-    selectLastUndoable: createSelector(selectUndoable, (undoable) => undoable.at(-1) ?? null),
   }),
 });
