@@ -70,6 +70,9 @@ export interface Loudness {
   readonly truePeakDb: number | null;
 }
 
+/** A frame counted from the asset's first; the first one that is not black; null to leave it to the library. */
+export type PosterChoice = number | 'not-black' | null;
+
 export interface Asset {
   readonly id: number;
   readonly kind: Kind;
@@ -129,6 +132,10 @@ export interface Asset {
   /** Why the file could not be read, or what is not right with it. */
   readonly reason: string | null;
   readonly renditions: readonly RenditionKind[];
+  /** The frame that a person wants it to be shown by. */
+  readonly poster: PosterChoice;
+  /** When its poster frame was made, which tells one from the one before; null without one. */
+  readonly posterMadeMs: Moment | null;
 }
 
 /** A set of tags of one topic, in the order in which people want to see it. */

@@ -61,6 +61,15 @@ export const splitTagSchema = object({
   /** Which of its clips get the new ones in its place; without a search all of them. */
   query,
 }).noUnknown();
+/** What each of some assets is to be shown by. */
+export const POSTER_WAYS = ['frame', 'not-black', 'start', 'middle', 'library'] as const;
+export type PosterWay = (typeof POSTER_WAYS)[number];
+export const postersSchema = object({
+  assetIds: array(id.required()).min(1, 'Select at least one asset.').max(10_000, 'At most 10,000 at once.').required(),
+  way: string<PosterWay>().oneOf(POSTER_WAYS).required(),
+  /** Counted from the first frame of the asset; only with the way `frame`. */
+  frame: number().integer().min(0).default(0),
+}).noUnknown();
 export const removeMarkersSchema = object({
   ids: array(id.required()).min(1, 'Choose at least one marker.').max(20_000).required(),
 }).noUnknown();
@@ -208,6 +217,7 @@ export type NewSubclip = InferType<typeof subclipSchema>;
 export type SubclipRange = InferType<typeof subclipRangeSchema>;
 export type EditEach = InferType<typeof editEachSchema>;
 export type AskedOperation = InferType<typeof askedOperationSchema> & { readonly operation: Operation };
+export type Posters = InferType<typeof postersSchema>;
 export type LoggingPlaceAt = InferType<typeof loggingPlaceSchema>;
 export type SignIn = InferType<typeof signInSchema>;
 export type SearchQuery = InferType<typeof searchSchema>;

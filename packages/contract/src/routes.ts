@@ -106,6 +106,7 @@ export const ROUTES = {
     request.askedOperationSchema,
   ),
   operate: route<request.AskedOperation, Written>('POST', '/api/assets/operate', 'log', request.askedOperationSchema),
+  posters: route<request.Posters, Written>('POST', '/api/assets/posters', 'log', request.postersSchema),
   /** Reads a table that was sent into the library, or tries it. */
   readTable: route<ReadTable, { job: Job }>('POST', '/api/tables', 'log', readTableSchema),
   tableReport: route<null, TableAnswer>('GET', '/api/tables/:id', 'look'),
@@ -281,6 +282,8 @@ export type TableFormat = (typeof TABLE_FORMATS)[number];
 /** Files that the browser fetches by address. */
 export const FILE_PATHS = {
   rendition: (assetId: number, kind: string) => `/files/${assetId}/${kind}`,
+  /** Another poster frame is another picture, whatever the browser has kept. */
+  poster: ({ id, posterMadeMs }: Pick<Asset, 'id' | 'posterMadeMs'>) => `/files/${id}/poster?made=${posterMadeMs ?? 0}`,
   original: (assetId: number) => `/files/${assetId}/original`,
   cutList: (stringOutId: number, format: 'edl' | 'otio') => `/files/string-outs/${stringOutId}.${format}`,
   events: '/api/events',

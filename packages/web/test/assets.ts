@@ -47,5 +47,7 @@ export const asset = (id: number, changes: Partial<Asset> = {}): Asset => ({
   stateSinceMs: 0,
   reason: null,
   renditions: [],
+  poster: null,
+  posterMadeMs: null,
   ...changes,
 });

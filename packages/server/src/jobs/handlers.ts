@@ -22,9 +22,9 @@ type Handler = (context: JobContext) => Promise<Record<string, unknown> | null>;
 async function originalOf({ db, job, store }: JobContext): Promise<Original> {
   const [asset] = await assetsById(db, [Number(job.payload['assetId'])]);
   if (!asset) throw notFound('asset');
-  // Of a subclip there is only a poster to make, and its whole's proxy is nearer than the original, which may be away.
-  if (asset.parentId !== null && asset.renditions.includes('proxy')) {
-    const path = store.path(asset.parentId, 'proxy', proxyExtension(asset.kind));
+  // For a poster a proxy has every frame too, and is nearer than the original, which may be away.
+  if (job.kind === 'poster' && asset.kind !== 'still' && asset.renditions.includes('proxy')) {
+    const path = store.path(asset.parentId ?? asset.id, 'proxy', proxyExtension(asset.kind));
     return { asset: { ...asset, kind: 'video', colour: null, alpha: null }, path };
   }
   return { asset, path: await originalPath(db, asset) };

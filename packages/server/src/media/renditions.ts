@@ -27,23 +27,68 @@ export interface Made {
   readonly loudness: Loudness | null;
 }
 
-/** The frame by which a clip is told: a third of the way in, since first frames are black or a slate. */
-const posterFrame = ({ durationFrames }: Asset): number => Math.floor(Math.max(1, durationFrames ?? 1) / 3);
+/** The frame by which a clip is told if nobody says: a third of the way in, since first frames are black or a slate. */
+const posterFrame = ({ durationFrames, poster }: Asset): number =>
+  typeof poster === 'number' ? poster : Math.floor(Math.max(1, durationFrames ?? 1) / 3);
 
-/** A picture to find a long clip by before it has been decoded: taken by seeking, in a moment. */
+/** A picture is black if this many in a hundred of its pixels are darker than this; as the `blackframe` filter of ffmpeg has it. */
+const BLACK = { percent: 95, level: 32 } as const;
+
+/**
+ * The picture to find a clip by: taken by seeking, in a moment. The frame that a person chose; else one a third of the way in, and
+ * where that is black, or a person wants it so, the first that is not.
+ */
 export async function makePoster(original: Original, store: RenditionStore, progress: Progress): Promise<number> {
-  const { asset, path } = original;
-  const { rate } = asset;
-  const frame = asset.inPlace + posterFrame(asset);
-  const seconds = rate && asset.kind === 'video' ? (frame * rate.den) / rate.num : 0;
-  return store.put(asset.id, 'poster', (to) =>
-    ffmpeg(
-      ['-ss', seconds.toFixed(3), '-i', path, '-map', '0:v:0', '-vf', prepared(asset, even(POSTER_WIDTH))]
-        .concat('-frames:v 1 -q:v 3 -f image2'.split(' '))
-        .concat(to),
+  const { asset } = original;
+  if (asset.kind === 'sequence') return withInput(original, store, (input) => posterOf(asset, input, store, progress));
+  return posterOf(asset, ['-i', original.path], store, progress);
+}
+
+async function posterOf(
+  asset: Asset,
+  input: readonly string[],
+  store: RenditionStore,
+  progress: Progress,
+): Promise<number> {
+  const notBlack = `blackframe=amount=0:threshold=${BLACK.level},metadata=mode=select:key=lavfi.blackframe.pblack:value=${BLACK.percent}:function=less,`;
+  const { rate, durationFrames } = asset;
+  const take = (frame: number, choosing: string, to: string) => {
+    // Half a frame before it: a seek to its very instant may land on the next.
+    const seconds = rate ? (Math.max(0, frame - 0.5) * rate.den) / rate.num : 0;
+    // Not beyond the end of a part.
+    const length = rate ? (Math.max(1, durationFrames ?? 1) * rate.den) / rate.num : 1;
+    return ffmpeg(
+      [
+        ...[
+          '-ss',
+          seconds.toFixed(6),
+          '-t',
+          length.toFixed(6),
+          ...input,
+          '-map',
+          '0:v:0',
+          '-vf',
+          prepared(asset, choosing + even(POSTER_WIDTH)),
+        ],
+        ...'-frames:v 1 -q:v 3 -f image2'.split(' '),
+        to,
+      ],
       progress,
-    ),
-  );
+    );
+  };
+  return store.put(asset.id, 'poster', async (to) => {
+    await take(asset.inPlace + posterFrame(asset), '', to);
+    if (asset.poster === 'not-black' || (asset.poster === null && (await isBlack(to))))
+      // All of it may be black; then what was taken stays.
+      await take(asset.inPlace, notBlack, to).catch(() => progress.signal.throwIfAborted());
+  });
+}
+
+/** Whether next to nothing can be seen on a picture. */
+async function isBlack(path: string): Promise<boolean> {
+  const { data } = await sharp(path).greyscale().raw().toBuffer({ resolveWithObject: true });
+  const dark = data.reduce((count, value) => count + (value < BLACK.level ? 1 : 0), 0);
+  return (dark * 100) / Math.max(1, data.length) >= BLACK.percent;
 }
 
 /** Everything that is made of an original for looking at and listening to it, from decoding it once. */
@@ -125,6 +170,7 @@ class OneDecode {
         if (picture) frames = await countFrames(to[0] as string);
       },
     );
+    if (picture) sizes[1] = await this.poster(sizes[1] ?? 0);
     const made = kinds.map((kind, index) => [kind, sizes[index] ?? 0] as const);
     if (asset.sound)
       made.push([
@@ -132,6 +178,16 @@ class OneDecode {
         await store.put(asset.id, 'peaks', (to) => writeFile(to, JSON.stringify(this.peaks.finish()))),
       ]);
     return { renditions: made, frames, loudness: asset.sound ? readLoudness(this.lines) : null };
+  }
+
+  /** Another poster than the one that was decoded along, if that is black or the first that is not black is wanted: from the proxy. */
+  private async poster(bytes: number): Promise<number> {
+    const { asset, store, progress } = this;
+    const wanted =
+      asset.poster === 'not-black' || (asset.poster === null && (await isBlack(store.path(asset.id, 'poster'))));
+    if (!wanted) return bytes;
+    const proxy = store.path(asset.id, 'proxy', proxyExtension(asset.kind));
+    return posterOf({ ...asset, colour: null, alpha: null, poster: 'not-black' }, ['-i', proxy], store, progress);
   }
 
   private graph(): string[] {

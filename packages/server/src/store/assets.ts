@@ -14,6 +14,7 @@ import {
   type StorageState,
 } from '@larder/contract';
 import { fromJson, select } from './database';
+import { posterChoice } from './posters';
 import type { Gap, KnownState } from '@larder/core/shelf';
 
 /** An asset as one SELECT gives it, its storage, tags and renditions with it. */
@@ -31,6 +32,8 @@ interface AssetRecord extends Omit<
   | 'sound'
   | 'gaps'
   | 'loudness'
+  | 'poster'
+  | 'posterMadeMs'
 > {
   readonly rateNum: number | null;
   readonly rateDen: number | null;
@@ -39,6 +42,7 @@ interface AssetRecord extends Omit<
   readonly sound: unknown;
   readonly gaps: unknown;
   readonly logged: unknown;
+  readonly poster: string | null;
   readonly loudness: unknown;
   readonly shelfState: KnownState;
   readonly storageState: StorageState;
@@ -59,7 +63,7 @@ const HANGING = {
   tags: 'SELECT x.asset_id AS assetId, t.name AS value FROM asset_tag x JOIN tag t ON t.id = x.tag_id WHERE x.asset_id IN (:ids) ORDER BY t.folded',
   bins: 'SELECT x.asset_id AS assetId, b.path AS value FROM bin_asset x JOIN bin b ON b.id = x.bin_id WHERE x.asset_id IN (:ids) ORDER BY b.path',
   markers: `SELECT asset_id AS assetId, TRIM(CONCAT(name, ' ', note)) AS value FROM marker WHERE asset_id IN (:ids) ORDER BY start_at, id`,
-  renditions: 'SELECT asset_id AS assetId, kind AS value FROM rendition WHERE asset_id IN (:ids)',
+  renditions: `SELECT asset_id AS assetId, CONCAT(kind, ' ', made_ms) AS value FROM rendition WHERE asset_id IN (:ids)`,
   locations: 'SELECT asset_id AS assetId, path AS value FROM asset_location WHERE asset_id IN (:ids)',
 } as const satisfies Record<keyof Hanging, string>;
 
@@ -109,7 +113,7 @@ const OF_FILE = {
 } as const;
 
 const SELECT_ASSETS = `
-  SELECT a.id, a.kind, a.name, a.title, a.description, a.notes, a.verdict, a.logged, a.reel, a.scene, a.take, a.place, a.shot_ms AS shotMs, a.added_ms AS addedMs,
+  SELECT a.id, a.kind, a.name, a.title, a.description, a.notes, a.verdict, a.logged, a.reel, a.scene, a.take, a.place, a.shot_ms AS shotMs, a.added_ms AS addedMs, a.poster,
     a.duration_frames AS durationFrames, a.duration_ms AS durationMs, IF(p.id IS NULL, a.start_frame, p.start_frame + a.in_place) AS startFrame,
     a.parent_id AS parentId, p.name AS parentName, COALESCE(a.in_place, 0) AS inPlace,
     ${Object.entries(OF_FILE)
@@ -145,16 +149,27 @@ function assetOf(record: AssetRecord, hanging: Hanging): Asset {
     tags: hanging.tags.get(record.id) ?? [],
     bins: hanging.bins.get(record.id) ?? [],
     markers: hanging.markers.get(record.id) ?? [],
-    renditions: renditionsOf(record, hanging),
+    ...renditionsOf(record, hanging),
+    poster: posterChoice(record.poster),
     otherLocations: hanging.locations.get(record.id)?.length ?? 0,
   };
 }
 
 /** A subclip has a poster of its own and is played from the proxy of its whole. */
-function renditionsOf({ id, parentId }: AssetRecord, { renditions }: Hanging): RenditionKind[] {
-  const own = (renditions.get(id) ?? []) as RenditionKind[];
-  const whole = parentId === null ? [] : ((renditions.get(parentId) ?? []) as RenditionKind[]);
-  return [...own, ...whole.filter((kind) => kind === 'proxy')];
+function renditionsOf(
+  { id, parentId }: AssetRecord,
+  { renditions }: Hanging,
+): Pick<Asset, 'renditions' | 'posterMadeMs'> {
+  const made = (of: number | null) =>
+    (renditions.get(of ?? 0) ?? [])
+      .map((text) => text.split(' '))
+      .map(([kind, ms]) => ({ kind: kind as RenditionKind, ms: Number(ms) }));
+  const own = made(id);
+  const whole = made(parentId).filter(({ kind }) => kind === 'proxy');
+  return {
+    renditions: [...own, ...whole].map(({ kind }) => kind),
+    posterMadeMs: own.find(({ kind }) => kind === 'poster')?.ms ?? null,
+  };
 }
 
 async function records(

@@ -12,6 +12,7 @@ import { subclipsMigration } from './migrations/009-subclips';
 import { appendFeedMigration } from './migrations/010-append-feed';
 import { tablesMigration } from './migrations/011-tables';
 import { undoStepsMigration } from './migrations/012-undo-steps';
+import { postersMigration } from './migrations/013-posters';
 
 /** Brings the database to the shape this version needs; does nothing when it has it. Gives the names of what was carried out. */
 export async function migrate(db: Sequelize): Promise<string[]> {
@@ -29,6 +30,7 @@ export async function migrate(db: Sequelize): Promise<string[]> {
       appendFeedMigration,
       tablesMigration,
       undoStepsMigration,
+      postersMigration,
     ],
     context: db,
     storage: new SequelizeStorage({ sequelize: db, tableName: 'migration', timestamps: false }),

@@ -5,6 +5,7 @@ import { fromJson, select } from './database';
 import { putValuesBack } from './edits';
 import { notFound, refused, RequestError } from './errors';
 import { putMarkersBack } from './markers';
+import { putPostersBack } from './posters';
 import { putSubclipsBack } from './subclips';
 
 interface Entry {
@@ -19,8 +20,8 @@ interface Entry {
 
 type StepKind = 'undo' | 'redo' | 'lost';
 
-/** What can be undone: changes that a person made to what is said of assets, their markers and their subclips. */
-const ACTIONS = ['edit', 'marker', 'subclip', 'remove-subclip'];
+/** What can be undone: changes that a person made to what is said of assets, their poster frames, markers and their subclips. */
+const ACTIONS = ['edit', 'poster', 'marker', 'subclip', 'remove-subclip'];
 
 /**
  * Takes back a change of a person, as a new write, where it still stands: the one of that group, or their last. Throws `conflict` or
@@ -84,6 +85,7 @@ async function putBack(db: Sequelize, writing: Writing, personId: number, entrie
   const all = (...actions: string[]) =>
     entries.every(({ entity, action }) => entity === 'asset' && actions.includes(action));
   if (all('edit', 'undo')) return putValuesBack(db, writing, entries);
+  if (all('poster')) return putPostersBack(db, writing, entries);
   if (all('marker')) return putMarkersBack(db, writing, entries);
   if (all('subclip', 'remove-subclip', 'restore-subclip')) return putSubclipsBack(db, writing, entries);
   throw refused('This change cannot be undone.');

@@ -13,7 +13,7 @@ import {
 import { Store } from '@ngrx/store';
 import { firstValueFrom } from 'rxjs';
 import { VERDICTS, type FieldChanges } from '@larder/core/fields';
-import type { Asset, Change } from '@larder/contract';
+import type { Asset, Change, PosterWay } from '@larder/contract';
 import { BinDialog } from '../bins/bin-dialog';
 import { libraryActions } from '../library/state/library.actions';
 import { MarkerList } from '../markers/marker-list';
@@ -33,6 +33,7 @@ import { factsOf } from './facts';
 import { FieldList } from './field-list';
 import { OperateDialog } from './operate-dialog';
 import { PasteDialog } from './paste-dialog';
+import { PosterMenu } from './poster-menu';
 import { Places } from './places';
 import { SelectionLog } from './selection-log';
 import { TagField } from './tag-field';
@@ -40,7 +41,7 @@ import { TagField } from './tag-field';
 /** The details of what is selected: one asset to look at and log, or many to log at once. */
 @Component({
   selector: 'nl-details',
-  imports: [FieldList, Icon, MarkerList, Places, Player, StateBadge, SubclipList, TagField],
+  imports: [FieldList, Icon, MarkerList, Places, Player, PosterMenu, StateBadge, SubclipList, TagField],
   templateUrl: './details.html',
   styleUrl: './details.scss',
   providers: [SelectionLog],
@@ -71,6 +72,10 @@ export class Details {
     loader: ({ params }) => firstValueFrom(this.api.call('history', null, params.id)),
   });
 
+  protected readonly hasPicture = computed(() =>
+    this.log.assets().some(({ kind }) => kind === 'video' || kind === 'sequence'),
+  );
+
   protected readonly facts = computed(() => {
     const asset = this.log.single();
     return asset ? factsOf(asset) : [];
@@ -80,6 +85,7 @@ export class Details {
     const keys = inject(Keys);
     const { log } = this;
     keys.on('log.edit', () => log.ids().length > 0 && this.focusOn('field-title'));
+    keys.on('log.poster', () => (log.single() && this.hasPicture() ? this.setPosters('frame') : false));
     keys.on('log.copy', () => (log.single() ? this.copyFields() : false));
     keys.on('log.paste', () => (log.ids().length > 0 && log.mayLog() ? void this.pasteFields() : false));
     keys.on('list.bin', () => (log.ids().length > 0 && log.mayLog() ? void this.toBin() : false));
@@ -104,6 +110,10 @@ export class Details {
   protected goTo(place: number): void {
     this.player()?.stop();
     this.player()?.seek(place);
+  }
+
+  protected setPosters(way: PosterWay): void {
+    this.log.setPosters(way, this.player()?.frame() ?? 0);
   }
 
   protected copyFields(): void {
@@ -163,6 +173,7 @@ export class Details {
     if (action === 'scan') return `Found ${show(after['state'])} by a scan`;
     if (action === 'subclip') return Object.keys(before).length > 0 ? 'Its ends moved' : 'Made as a subclip';
     if (action === 'restore-subclip') return 'Put back after it was removed';
+    if (action === 'poster') return 'Another poster frame';
     if (action === 'marker') return markersSaid(before['markers'], after['markers']);
     const fields = Object.keys(after).map(
       (field) =>

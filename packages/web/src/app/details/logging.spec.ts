@@ -318,6 +318,32 @@ describe('logging many', () => {
   });
 });
 
+describe('the poster frame', () => {
+  it('is the one where the clip stands by a key, or chosen in other ways, for many too', async () => {
+    const { screen, server } = await open();
+    server.on('posters', ({ assetIds }) => ({ revision: 7, group: 'p', changed: assetIds.length }));
+    await screen.click('nl-tile', 'lock.mov');
+    await until('the player', () => screen.all('nl-player').length === 1);
+    await screen.press('P', { shiftKey: true });
+    await until('the first', () => server.bodies('posters').length === 1);
+    await screen.click('nl-tile', 'Boat', { ctrlKey: true });
+    await screen.click('nl-poster-menu [ngbdropdowntoggle]');
+    expect(screen.all('[data-way]').map((each) => each.dataset['way'])).toEqual([
+      'not-black',
+      'start',
+      'middle',
+      'library',
+    ]);
+    await screen.click('[data-way="not-black"]');
+    await until('the second', () => server.bodies('posters').length === 2);
+    expect(server.bodies('posters')).toEqual([
+      { assetIds: [1], way: 'frame', frame: 0 },
+      { assetIds: [1, 2], way: 'not-black', frame: 0 },
+    ]);
+    await screen.says('nl-toasts', 'the first that is not black on 2 assets');
+  });
+});
+
 describe('tags', () => {
   it('are added by Enter and by a comma, and taken off by their cross', async () => {
     const { screen, server } = await open();

@@ -4,7 +4,7 @@ import { Subject } from 'rxjs';
 import { valueText, type SettableField, type SetValue, type SettableFieldId, type Verdict } from '@larder/core/fields';
 import { markersHit, type NewMarker } from '@larder/core/markers';
 import { parseQuery } from '@larder/core/query';
-import { fieldValues } from '@larder/contract';
+import { fieldValues, type PosterWay } from '@larder/contract';
 import { pullActions } from '../frame/pull.state';
 import { libraryActions, type EditChange } from '../library/state/library.actions';
 import { libraryFeature } from '../library/state/library.reducer';
@@ -20,6 +20,15 @@ import { Settings } from '../shared/settings';
 import { Toasts } from '../shared/toasts';
 import { Writes } from '../shared/writes';
 import type { FieldSaved, Shared } from './field-edit';
+
+/** What each way to choose a poster frame is called. */
+export const POSTER_LABELS: Readonly<Record<PosterWay, string>> = {
+  frame: 'Poster frame: this one',
+  'not-black': 'Poster frame: the first that is not black',
+  start: 'Poster frame: the first',
+  middle: 'Poster frame: the middle one',
+  library: 'Poster frame: as the library chooses',
+};
 
 /** As much of its clip's name as a subclip takes along. */
 const SUBCLIP_NAME = 80;
@@ -185,6 +194,20 @@ export class SelectionLog {
           });
         },
         error: (failure: Failure) => this.toasts.failed(`The subclip was not made. ${failure.message}`),
+      });
+  }
+
+  /** Has what is selected shown by other frames; `frame` is where a single clip stands. */
+  setPosters(way: PosterWay, frame = 0): void {
+    if (!this.mayLog() || this.ids().length === 0) return;
+    this.writes
+      .inTurn(() => this.api.call('posters', { assetIds: [...this.ids()], way, frame }))
+      .subscribe({
+        next: (written) => {
+          this.store.dispatch(libraryActions.edited({ ...written, label: POSTER_LABELS[way] }));
+          if (written.changed === 1) this.toasts.done(`${POSTER_LABELS[way]}.`);
+        },
+        error: (failure: Failure) => this.toasts.failed(`The poster frame is as it was. ${failure.message}`),
       });
   }
 

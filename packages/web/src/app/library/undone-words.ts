@@ -7,6 +7,7 @@ const FIELDS_NAMED = 3;
 /** What a change was that was made in another session, where nobody remembers what it was called. */
 export function wordUndone({ action, fields, assets, atMs }: Undone, registry: FieldRegistry): string {
   const of = `${counted(assets, 'asset')}, ${formatMoment(atMs)}`;
+  if (action === 'poster') return `poster frame of ${of}`;
   if (action === 'marker') return `markers of ${of}`;
   if (action.endsWith('subclip')) return counted(assets, 'subclip') + `, ${formatMoment(atMs)}`;
   const labels = fields.map((id) => registry.labelOf(id === 'tags' ? 'tag' : id));

@@ -99,6 +99,7 @@ export class LoggingPage {
     keys.on('list.up', () => this.go(-1));
     keys.on('list.right', () => this.player()?.step(1));
     keys.on('list.left', () => this.player()?.step(-1));
+    keys.on('log.poster', () => this.log.setPosters('frame', this.player()?.frame() ?? 0));
     keys.on('log.next-open', () => this.nextOpen());
     keys.on('log.edit', () => void document.getElementById('field-title')?.focus());
     keys.on('escape', () => this.leave());

@@ -38,6 +38,7 @@ export const KEY_TABLE = [
     where: 'logging',
     label: 'Logging: next clip that is not logged',
   },
+  { command: 'log.poster', key: 'Shift+p', where: 'player', label: 'Poster frame: the one where the clip stands' },
   { command: 'play.toggle', key: 'Space', where: 'player', label: 'Play or pause' },
   { command: 'play.back', key: 'j', where: 'player', label: 'Shuttle backwards; again for faster' },
   { command: 'play.stop', key: 'k', where: 'player', label: 'Stop' },

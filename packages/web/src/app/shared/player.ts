@@ -108,7 +108,7 @@ export class Player {
     return null;
   });
   protected readonly poster = computed(() =>
-    this.asset().renditions.includes('poster') ? FILE_PATHS.rendition(this.asset().id, 'poster') : null,
+    this.asset().renditions.includes('poster') ? FILE_PATHS.poster(this.asset()) : null,
   );
   protected readonly strip = computed(() =>
     this.asset().renditions.includes('filmstrip') ? FILE_PATHS.rendition(this.asset().id, 'filmstrip') : null,
@@ -255,6 +255,11 @@ export class Player {
   }
 
   /** Shows exactly this frame, or this millisecond of a sound. */
+  /** Where it stands. */
+  frame(): number {
+    return this.transport.frame();
+  }
+
   seek(place: number): void {
     this.transport.seekPlace(place);
   }

@@ -97,7 +97,7 @@ export class Thumb {
   }
 
   protected url(kind: string): string {
-    return FILE_PATHS.rendition(this.asset().id, kind);
+    return kind === 'poster' ? FILE_PATHS.poster(this.asset()) : FILE_PATHS.rendition(this.asset().id, kind);
   }
 
   protected move(event: PointerEvent): void {
