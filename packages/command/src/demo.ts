@@ -2,10 +2,12 @@ import { existsSync } from 'node:fs';
 import { link, mkdir, readdir, rename, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { disturbShelves, makeDemoMedia, pathOf, piecesOf, readScript, type DemoScript } from '@larder/demo';
-import { FieldRegistry, shopFieldSchema } from '@larder/core/fields';
+import { shopFieldSchema } from '@larder/core/fields';
+import { markingSchema } from '@larder/core/markings';
 import { tagChangeSchema, tagSetSchema } from '@larder/core/tags';
 import {
   addLiveBin,
+  addMarking,
   addProject,
   addShopField,
   addTag,
@@ -17,7 +19,7 @@ import {
   ensurePerson,
   JobRow,
   queueScan,
-  shopFields,
+  readFields,
   SimulatedVolumes,
   StorageRow,
   VOLUME_FILE,
@@ -201,7 +203,9 @@ async function logAll(
     });
   }
   for (const field of script.fields) await addShopField(db, manager, shopFieldSchema.validateSync(field));
-  const fields = new FieldRegistry(await shopFields(db));
+  for (const marking of script.markings)
+    await addMarking(db, await readFields(db), manager, markingSchema.validateSync(marking));
+  const fields = await readFields(db);
   for (const bin of script.liveBins) await addLiveBin(db, fields, manager, bin);
   for (const { name, description, counting, stringOuts } of script.projects) {
     const project = await addProject(db, manager, { name, description, counting: counting as '25' });

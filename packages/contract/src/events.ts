@@ -12,6 +12,7 @@ export const ENTITIES = [
   'tag',
   'tag-set',
   'field',
+  'marking',
 ] as const;
 export type Entity = (typeof ENTITIES)[number];
 

@@ -9,6 +9,7 @@ import {
   type Operation,
   type SettableFieldId,
 } from '@larder/core/fields';
+import type { SortOrder } from '@larder/core/search';
 import { innerPath } from '@larder/core/ingest';
 import { SHELF_STATES } from '@larder/core/shelf';
 import { tagChangeSchema, tagSetSchema } from '@larder/core/tags';
@@ -32,9 +33,14 @@ export const signInSchema = object({
 const fieldId = (words: string) =>
   string<FieldId>().test('field', words, (id, { options }) => !id || fieldsOf(options.context).byId(id) !== undefined);
 
-const sort = object({
+const sortBy = {
   field: fieldId('There is no such field to sort by.').default('name'),
   descending: boolean().default(false),
+};
+const sort = object({
+  ...sortBy,
+  /** What orders those that are equal in it. */
+  then: array(object(sortBy).noUnknown()).max(4, 'A list is ordered by at most five fields.'),
 }).noUnknown();
 
 export const searchSchema = object({
@@ -220,7 +226,7 @@ export type AskedOperation = InferType<typeof askedOperationSchema> & { readonly
 export type Posters = InferType<typeof postersSchema>;
 export type LoggingPlaceAt = InferType<typeof loggingPlaceSchema>;
 export type SignIn = InferType<typeof signInSchema>;
-export type SearchQuery = InferType<typeof searchSchema>;
+export type SearchQuery = Omit<InferType<typeof searchSchema>, 'sort'> & { readonly sort: SortOrder };
 export type NewLiveBin = InferType<typeof liveBinSchema>;
 export type NewStorage = InferType<typeof storageSchema>;
 /** What has to be said of a storage; the rest has defaults. */

@@ -1,5 +1,6 @@
 import type { AssetEdit, FieldId, NewShopField } from '@larder/core/fields';
 import type { Marker, NewMarker } from '@larder/core/markers';
+import { markingSchema, type Marking, type NewMarking } from '@larder/core/markings';
 import type { TagChange, TagSetChange } from '@larder/core/tags';
 import type { AnySchema } from 'yup';
 import type {
@@ -165,6 +166,12 @@ export const ROUTES = {
   newField: route<NewShopField, { id: number }>('POST', '/api/fields', 'keep', request.shopFieldSchema),
   changeField: route<NewShopField, { id: number }>('PUT', '/api/fields/:id', 'keep', request.shopFieldSchema),
   orderFields: route<{ ids: readonly number[] }, null>('PUT', '/api/field-order', 'keep', request.orderSchema),
+
+  markings: route<null, { markings: readonly Marking[] }>('GET', '/api/markings', 'look'),
+  newMarking: route<NewMarking, { id: number }>('POST', '/api/markings', 'keep', markingSchema),
+  changeMarking: route<NewMarking, { id: number }>('PUT', '/api/markings/:id', 'keep', markingSchema),
+  removeMarking: route<null, null>('DELETE', '/api/markings/:id', 'keep'),
+  orderMarkings: route<{ ids: readonly number[] }, null>('PUT', '/api/marking-order', 'keep', request.orderSchema),
 
   liveBins: route<null, { bins: readonly LiveBin[] }>('GET', '/api/live-bins', 'look'),
   newLiveBin: route<request.NewLiveBin, LiveBin>('POST', '/api/live-bins', 'log', request.liveBinSchema),

@@ -4,7 +4,7 @@ import fc from 'fast-check';
 import MiniSearch from 'minisearch';
 import { FIELDS, fold, BUILT_IN, words, type FieldId, type FieldValues } from '@larder/core/fields';
 import { parseQuery, type Query, type TextTest } from '@larder/core/query';
-import { MemoryIndex, sortKey, type SearchDocument } from '@larder/core/search';
+import { MemoryIndex, sortKey, type SearchDocument, type SortBy } from '@larder/core/search';
 
 const tree = (text: string): Query => {
   const { tree: parsed, issues } = parseQuery(text);
@@ -202,6 +202,46 @@ describe('order and windows', () => {
     expect(find(busy, '2995')).toEqual([6]);
   });
   it('a sort key orders digits by value', () => expect(sortKey('Reel 2') < sortKey('reel 10')).toBe(true));
+  it('by several fields, each its own way: as sorting a list by all of them at once', () =>
+    fc.assert(
+      fc.property(
+        fc.array(
+          fc.record(
+            {
+              reel: fc.constantFrom('A1', 'A2', 'A10'),
+              take: fc.constantFrom('1', '2'),
+              duration: fc.integer({ min: 1, max: 3 }),
+            },
+            { requiredKeys: [] },
+          ),
+          { maxLength: 12 },
+        ),
+        fc.array(fc.record({ field: fc.constantFrom('reel', 'take', 'duration'), descending: fc.boolean() }), {
+          minLength: 1,
+          maxLength: 4,
+        }),
+        (all, by) => {
+          const index = new MemoryIndex();
+          index.upsert(all.map((values, id) => ({ id: id + 1, values })));
+          const order = ['A1', 'A2', 'A10', '1', '2', 1, 2, 3];
+          const naive = all
+            .map((values, id) => ({ id: id + 1, values: values as Record<string, string | number | undefined> }))
+            .sort((a, b) => {
+              for (const { field, descending } of by) {
+                const [x, y] = [a.values[field], b.values[field]];
+                if (x === y) continue;
+                if (x === undefined) return 1;
+                if (y === undefined) return -1;
+                return (order.indexOf(x) - order.indexOf(y)) * (descending ? -1 : 1);
+              }
+              return a.id - b.id;
+            });
+          const [first, ...then] = by as [SortBy, ...SortBy[]];
+          const { ids } = index.search({ tree: tree(''), sort: { ...first, then }, offset: 0, limit: 100 });
+          expect(ids).toEqual(naive.map(({ id }) => id));
+        },
+      ),
+    ));
   it('every field of the registry can be sorted by', () => {
     for (const field of FIELDS) expect(find(index, '', field.id)).toHaveLength(4);
   });

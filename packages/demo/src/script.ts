@@ -134,6 +134,7 @@ export interface DemoScript {
     readonly pattern: string;
     readonly tags: readonly string[];
   }[];
+  readonly markings: readonly { readonly name: string; readonly colour: string; readonly rule: string }[];
   readonly fields: readonly {
     readonly label: string;
     readonly type: 'text' | 'number' | 'choice';

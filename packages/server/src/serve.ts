@@ -7,7 +7,7 @@ import { TableStore } from './media/table-store';
 import { UploadStore } from './media/upload-store';
 import { SearchClient } from './search/client';
 import { openDatabase, type DatabaseOptions } from './store/database';
-import { KnownFields } from './store/shop-fields';
+import { FIELD_ENTITIES, KnownFields } from './store/shop-fields';
 import { bindModels } from './store/tables';
 import { watchStorages } from './store/storages';
 import { SimulatedVolumes, type SimulatedPlaces } from './stand-ins/volumes';
@@ -46,7 +46,8 @@ export async function serve(options: ServeOptions): Promise<Serving> {
   const hub: EventHub = new EventHub(db, (changed) => {
     search.nudge();
     // A failed look is made good by the next change or start; what is known stays good enough meanwhile.
-    if (changed.includes('field')) void fields.refresh().catch((error: unknown) => options.log(String(error)));
+    if (changed.some((entity) => FIELD_ENTITIES.includes(entity)))
+      void fields.refresh().catch((error: unknown) => options.log(String(error)));
   });
   const app = createApp({
     db,

@@ -93,6 +93,7 @@ export class LibraryServer extends FakeServer {
       return this.written();
     });
     this.on('fields', () => ({ fields: [] }));
+    this.on('markings', () => ({ markings: [] }));
     this.on('pull', () => ({ assetIds: this.pulled }));
     this.on('setPull', ({ assetIds }) => ({ assetIds: (this.pulled = assetIds) }));
     this.on('liveBins', () => ({ bins: [] }));

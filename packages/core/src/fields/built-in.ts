@@ -139,6 +139,17 @@ export const FIELDS = [
     standard: { ixml: 'CIRCLED' },
   },
   {
+    id: 'marking',
+    label: 'Marked',
+    type: 'choice',
+    group: 'logged',
+    aliases: ['marked'],
+    // Those that the library has; the registry is told of them.
+    choices: [],
+    editable: true,
+    help: 'The marking that was put on by hand. Without one the first marking counts whose rule fits.',
+  },
+  {
     id: 'rating',
     label: 'Rating',
     type: 'number',

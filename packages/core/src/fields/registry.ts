@@ -55,8 +55,14 @@ export class FieldRegistry {
   private readonly byName = new Map<string, RegisteredField>();
   private readonly ids: ReadonlyMap<string, RegisteredField>;
 
-  constructor(shop: readonly ShopField[] = []) {
-    this.all = [...(FIELDS as readonly RegisteredField[]), ...shop.map(registered)];
+  /** `markings` are the names of those that the library has; without any, nothing is marked by hand. */
+  constructor(shop: readonly ShopField[] = [], markings: readonly string[] = []) {
+    const builtIn = (FIELDS as readonly RegisteredField[]).map((field) =>
+      field.id !== 'marking'
+        ? field
+        : { ...field, choices: markings, ...(markings.length === 0 ? { retired: true as const } : {}) },
+    );
+    this.all = [...builtIn, ...shop.map(registered)];
     this.ids = new Map(this.all.map((field) => [field.id, field]));
     this.settable = this.all.filter(isSettable);
     this.plain = this.all.filter(({ plain }) => plain).map(({ id }) => id);

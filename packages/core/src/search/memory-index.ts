@@ -2,7 +2,7 @@ import { BUILT_IN, fold, isNumericType, words, type FieldId, type FieldRegistry,
 import type { FieldTest, Query, SpanTest, TextTest } from '../query';
 import { intersect, NONE, subtract, unite, type Ordinals } from './postings';
 import { Terms } from './terms';
-import type { FacetCounts, SearchAnswer, SearchDocument, SearchIndex, SearchRequest, SortOrder } from './types';
+import type { FacetCounts, SearchAnswer, SearchDocument, SearchIndex, SearchRequest, SortBy, SortOrder } from './types';
 
 /** When more than half of the ordinals are of replaced documents, the index is built anew. */
 const COMPACT_ABOVE = 0.5;
@@ -219,16 +219,26 @@ export class MemoryIndex implements SearchIndex {
     });
   }
 
-  private sorted(hits: Ordinals, sort: SortOrder): Ordinals {
-    const rank = this.ranksOf(sort.field);
+  private sorted(hits: Ordinals, { then = [], ...first }: SortOrder): Ordinals {
     const idOf = (ordinal: number) => (this.kept[ordinal] as Kept).document.id;
+    const keys = [first, ...then].map((by) => this.keyBy(by));
+    return hits.slice().sort((a, b) => {
+      for (const key of keys) {
+        const apart = key(a) - key(b);
+        if (apart !== 0) return apart;
+      }
+      return idOf(a) - idOf(b);
+    });
+  }
+
+  /** Assets that say nothing in the field come last in either direction. */
+  private keyBy({ field, descending }: SortBy): (ordinal: number) => number {
+    const rank = this.ranksOf(field);
     const absent = rank.length;
-    // Assets that say nothing in the field come last in either direction.
-    const key = (ordinal: number): number => {
+    return (ordinal) => {
       const place = rank[ordinal] as number;
-      return sort.descending && place !== absent ? -place : place;
+      return descending && place !== absent ? -place : place;
     };
-    return hits.slice().sort((a, b) => key(a) - key(b) || idOf(a) - idOf(b));
   }
 
   /** For each ordinal the place of its value among all values of the field; equal values share a place, absent ones have the last. */

@@ -7,9 +7,15 @@ export interface SearchDocument {
   readonly values: FieldValues;
 }
 
-export interface SortOrder {
+/** One field that a list is ordered by. */
+export interface SortBy {
   readonly field: FieldId;
   readonly descending: boolean;
+}
+
+/** What a list is ordered by, and what orders those that are equal in it. */
+export interface SortOrder extends SortBy {
+  readonly then?: readonly SortBy[] | undefined;
 }
 
 export interface SearchRequest {

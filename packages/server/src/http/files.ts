@@ -4,14 +4,17 @@ import type { Express, Request, Response } from 'express';
 import type { Sequelize } from 'sequelize';
 import { MAX_EVENTS, writeEdl } from '@larder/core/interchange/edl';
 import { writeOtio } from '@larder/core/interchange/otio';
+import { MarkingRules } from '@larder/core/markings';
 import { cutListOf } from '@larder/core/sequence';
 import { RENDITION_KINDS, type Asset, type RenditionKind } from '@larder/contract';
 import { proxyExtension, type RenditionStore } from '../media/rendition-store';
-import { assetsById, mediaOf } from '../store/assets';
+import { assetsById, mediaOf, searchDocument } from '../store/assets';
 import { notFound, refused } from '../store/errors';
 import { originalPath } from '../store/locations';
+import { markings } from '../store/markings';
 import { RenditionRow, StorageRow } from '../store/models';
 import { loadStringOut } from '../store/projects';
+import { readFields } from '../store/shop-fields';
 import { admit, type Identify } from './router';
 
 const TYPES: Readonly<Record<string, string>> = {
@@ -82,14 +85,17 @@ async function otioOf(db: Sequelize, id: number, store: RenditionStore): Promise
   const mezzanines = await mezzaninesOf(store, [...assets.keys()]);
   const roots = new Map((await StorageRow.findAll()).map((storage) => [storage.id, storage.rootPath]));
   const { list } = cutListOf(stringOut, (assetId) => mediaOfAsset(assets, assetId));
+  const rules = new MarkingRules(await markings(db), await readFields(db));
   const text = writeOtio(list, ({ assetId }) => {
     const asset = assets.get(assetId ?? 0);
     const media = asset && mediaOf(asset);
     const root = asset && roots.get(asset.storageId);
+    const marking = asset && rules.of(searchDocument(asset))?.name;
     return media && root
       ? {
           url: pathToFileURL(mezzanines.get(asset.id) ?? join(root, asset.path)).href,
           available: { start: media.startFrame, end: media.startFrame + media.durationFrames },
+          ...(marking ? { marking } : {}),
         }
       : undefined;
   });

@@ -33,10 +33,11 @@ import {
 } from '../store/projects';
 import { Shelf } from '../store/shelf';
 import { mendLinks } from '../store/relink';
-import { addShopField, changeShopField, type KnownFields, orderShopFields, shopFields } from '../store/shop-fields';
+import type { KnownFields } from '../store/shop-fields';
 import { queueTable, tableReport } from '../store/table-jobs';
 import { addStorage, listStorages, queueScan } from '../store/storages';
 import type { SimulatedVolumes } from '../stand-ins/volumes';
+import { fieldHandlers } from './field-handlers';
 import { ingestHandlers } from './ingest-handlers';
 import { signedIn, type Handlers } from './router';
 import { tagHandlers } from './tag-handlers';
@@ -301,22 +302,7 @@ export function handlersFor(services: Services): Handlers {
     changeSubclip: ({ body, person, id }) => told(changeSubclip(db, signedIn(person).id, id, body)),
     removeSubclips: ({ body, person }) => told(removeSubclips(db, signedIn(person).id, body.ids)),
 
-    fields: async () => ({ fields: await shopFields(db) }),
-    newField: async ({ body, person }) => {
-      const id = await told(addShopField(db, signedIn(person).id, body));
-      await fields.refresh();
-      return { id };
-    },
-    changeField: async ({ body, person, id }) => {
-      await told(changeShopField(db, signedIn(person).id, id, body));
-      await fields.refresh();
-      return { id };
-    },
-    orderFields: async ({ body, person }) => {
-      await told(orderShopFields(db, signedIn(person).id, body.ids));
-      await fields.refresh();
-      return null;
-    },
+    ...fieldHandlers(services, told),
 
     liveBins: async () => ({ bins: await liveBins(services) }),
     newLiveBin: async ({ body, person }) => {

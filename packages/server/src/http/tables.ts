@@ -11,6 +11,7 @@ import {
   wordTableIssue,
   writeRows,
 } from '@larder/core/interchange/table';
+import { MarkingRules } from '@larder/core/markings';
 import { formatTimecode } from '@larder/core/timecode';
 import {
   countingOf,
@@ -23,10 +24,11 @@ import {
 } from '@larder/contract';
 import type { TableStore } from '../media/table-store';
 import type { SearchClient } from '../search/client';
-import { assetsById } from '../store/assets';
+import { assetsById, searchDocument } from '../store/assets';
 import { headRevision } from '../store/change-feed';
 import { notFound, refused, RequestError } from '../store/errors';
 import { treeOf } from '../store/live-bins';
+import { markings } from '../store/markings';
 import { send } from './files';
 import { admit, type Identify } from './router';
 
@@ -110,6 +112,9 @@ interface WrittenColumn {
   text(asset: Asset): string;
 }
 
+/** What an asset is marked as, by hand or by a rule. Read back it is the marking by hand that counts, in a column of its own. */
+const MARKED_AS = 'Marked as';
+
 /** What names an asset again when the table comes back. */
 const KEY_COLUMNS: readonly WrittenColumn[] = [
   { heading: keyHeading('asset'), text: ({ id }) => String(id) },
@@ -128,7 +133,7 @@ const WORDED: Readonly<Partial<Record<FieldId, (asset: Asset) => string>>> = {
   added: ({ addedMs }) => new Date(addedMs).toISOString(),
 };
 
-function columnsOf(request: Request, fields: FieldRegistry): readonly WrittenColumn[] {
+function columnsOf(request: Request, fields: FieldRegistry, rules: MarkingRules): readonly WrittenColumn[] {
   const asked = typeof request.query['columns'] === 'string' ? request.query['columns'] : '';
   const own = asked
     .split(',')
@@ -145,7 +150,15 @@ function columnsOf(request: Request, fields: FieldRegistry): readonly WrittenCol
       };
     });
   const known = new Set(KEY_COLUMNS.map(({ heading }) => heading));
-  return [...KEY_COLUMNS, ...own.filter(({ heading }) => !known.has(heading))];
+  const marked: WrittenColumn = {
+    heading: MARKED_AS,
+    text: (asset) => rules.of(searchDocument(asset))?.name ?? '',
+  };
+  return [
+    ...KEY_COLUMNS,
+    ...(asked.includes('marking') ? [marked] : []),
+    ...own.filter(({ heading }) => !known.has(heading)),
+  ];
 }
 
 async function sendTable(
@@ -155,7 +168,7 @@ async function sendTable(
   response: Response,
 ): Promise<void> {
   const query = typeof request.query['query'] === 'string' ? request.query['query'].slice(0, 2000) : '';
-  const columns = columnsOf(request, fields());
+  const columns = columnsOf(request, fields(), new MarkingRules(await markings(db), fields()));
   const { value } = await search.ask({
     ask: 'search',
     tree: treeOf(query, fields()),

@@ -2,7 +2,7 @@ import { once } from 'node:events';
 import { finished } from 'node:stream/promises';
 import { ValidationError } from 'yup';
 import {
-  FieldRegistry,
+  type FieldRegistry,
   readerOf,
   tagSchema,
   valueText,
@@ -32,7 +32,7 @@ import { select } from '../store/database';
 import { sayEach, type EachChange, type EachSaid } from '../store/each-edits';
 import { refused } from '../store/errors';
 import { librarySettings } from '../store/library-settings';
-import { shopFields } from '../store/shop-fields';
+import { readFields } from '../store/shop-fields';
 import { TableMatcher } from '../store/table-match';
 import { findTags } from '../store/tags';
 import type { JobContext } from './context';
@@ -58,7 +58,7 @@ export async function readIntoLibrary(context: JobContext): Promise<Record<strin
   const { table, issues } = readTable(text);
   const [issue] = issues;
   if (issue) throw refused(wordTableIssue(issue));
-  const fields = new FieldRegistry(await shopFields(context.db));
+  const fields = await readFields(context.db);
   return { ...(await new TableReading(context, asked, table, fields).carryOut()) };
 }
 

@@ -1,9 +1,8 @@
 import type { Sequelize } from 'sequelize';
-import { FieldRegistry } from '@larder/core/fields';
 import type { SearchIndex } from '@larder/core/search';
 import { assetsAfter, assetsById, assetsOfStorage, assetsTagged, partsOf, searchDocument } from '../store/assets';
 import { feedAfter, headRevision } from '../store/change-feed';
-import { shopFields } from '../store/shop-fields';
+import { FIELD_ENTITIES, readFields } from '../store/shop-fields';
 
 const BATCH = 2000;
 const FEED_BATCH = 5000;
@@ -35,7 +34,7 @@ export class IndexKeeper {
   async catchUp(): Promise<boolean> {
     const rows = await feedAfter(this.db, this.revision, FEED_BATCH);
     if (rows.length === 0) return false;
-    if (rows.some((row) => row.entity === 'field')) await this.readFields();
+    if (rows.some((row) => FIELD_ENTITIES.includes(row.entity))) await this.readFields();
     const ids = [...new Set(rows.filter((row) => row.entity === 'asset').map((row) => row.entityId))];
     for (let start = 0; start < ids.length; start += BATCH) await this.reload(ids.slice(start, start + BATCH));
     for (const tagId of new Set(rows.filter((row) => row.entity === 'tag').map((row) => row.entityId)))
@@ -47,7 +46,7 @@ export class IndexKeeper {
   }
 
   private async readFields(): Promise<void> {
-    this.index.setFields(new FieldRegistry(await shopFields(this.db)));
+    this.index.setFields(await readFields(this.db));
   }
 
   private async reload(changed: readonly number[]): Promise<void> {

@@ -13,6 +13,7 @@ import { appendFeedMigration } from './migrations/010-append-feed';
 import { tablesMigration } from './migrations/011-tables';
 import { undoStepsMigration } from './migrations/012-undo-steps';
 import { postersMigration } from './migrations/013-posters';
+import { markingsMigration } from './migrations/014-markings';
 
 /** Brings the database to the shape this version needs; does nothing when it has it. Gives the names of what was carried out. */
 export async function migrate(db: Sequelize): Promise<string[]> {
@@ -31,6 +32,7 @@ export async function migrate(db: Sequelize): Promise<string[]> {
       tablesMigration,
       undoStepsMigration,
       postersMigration,
+      markingsMigration,
     ],
     context: db,
     storage: new SequelizeStorage({ sequelize: db, tableName: 'migration', timestamps: false }),

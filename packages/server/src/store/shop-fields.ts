@@ -1,9 +1,10 @@
 import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
 import { FieldRegistry, newKey, type NewShopField, type ShopField } from '@larder/core/fields';
-import type { ShopFieldRow } from '@larder/contract';
+import type { Entity, ShopFieldRow } from '@larder/contract';
 import { write } from './change-feed';
 import { fromJson, select } from './database';
 import { notFound, refused } from './errors';
+import { markings } from './markings';
 
 /** More would not fit on a screen, nor in anybody's head. */
 const MOST = 500;
@@ -18,7 +19,17 @@ export async function shopFields(db: Sequelize, transaction?: Transaction): Prom
   return rows.map(({ id, key, definition }) => ({ ...fromJson<Omit<ShopField, 'key'>>(definition), id, key }));
 }
 
-/** The fields as this process knows them; read again whenever the feed says that the shop's have changed. */
+/** All fields of the library as they are now. */
+export const readFields = async (db: Sequelize): Promise<FieldRegistry> =>
+  new FieldRegistry(
+    await shopFields(db),
+    (await markings(db)).map(({ name }) => name),
+  );
+
+/** What of the feed makes fields other than they were. */
+export const FIELD_ENTITIES: readonly Entity[] = ['field', 'marking'];
+
+/** The fields as this process knows them; read again whenever the feed says that they have changed. */
 export class KnownFields {
   private known = new FieldRegistry();
 
@@ -29,7 +40,7 @@ export class KnownFields {
   }
 
   async refresh(): Promise<void> {
-    this.known = new FieldRegistry(await shopFields(this.db));
+    this.known = await readFields(this.db);
   }
 }
 

@@ -16,13 +16,27 @@ import { loadMarkers$, markersFeature, writeMarkers$ } from './markers/state';
 import { projects } from './projects/state';
 import { followStringOut$, openStringOut$, saveStringOut$, stringOutFeature } from './projects/string-out.state';
 import { shopFields } from './shared/fields';
+import { markingList } from './shared/marking-list.state';
 import { sessionFeature } from './shared/session';
 import { tagBook } from './shared/tags';
 import * as shelfEffects from './storage/shelf.effects';
 import { shelfFeature } from './storage/shelf.state';
 import { storages } from './storage/state';
 
-const slices = [bins, front, handBins, jobs, loggingPlaces, presets, projects, shopFields, storages, tagBook, watches];
+const slices = [
+  bins,
+  front,
+  handBins,
+  jobs,
+  loggingPlaces,
+  markingList,
+  presets,
+  projects,
+  shopFields,
+  storages,
+  tagBook,
+  watches,
+];
 
 /** The state of every section, and what happens around it. */
 export const stateProviders = [

@@ -17,6 +17,8 @@ const range = (frames: FrameRange, counting: Counting): OtioRange => ({
 export interface OtioMedia {
   readonly url: string;
   readonly available: FrameRange;
+  /** The name of the marking that the original has. */
+  readonly marking?: string;
 }
 
 function clip(event: CutEvent, media: OtioMedia | undefined): object {
@@ -45,6 +47,7 @@ function clip(event: CutEvent, media: OtioMedia | undefined): object {
         source_file: event.sourceFile,
         counting: event.sourceCounting.id,
         sound: event.hasSound,
+        ...(media?.marking === undefined ? {} : { marking: media.marking }),
       },
     },
     name: event.clipName ?? '',

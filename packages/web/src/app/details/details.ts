@@ -23,6 +23,7 @@ import { callOf, counted, formatMoment } from '../shared/format';
 import { Icon } from '../shared/icon';
 import { VERDICT_LABELS } from '../shared/icons';
 import { Keys } from '../shared/keys';
+import { MarkedAs } from '../shared/marked-as';
 import { Player } from '../shared/player';
 import { Settings } from '../shared/settings';
 import { StateBadge } from '../shared/state-badge';
@@ -41,7 +42,7 @@ import { TagField } from './tag-field';
 /** The details of what is selected: one asset to look at and log, or many to log at once. */
 @Component({
   selector: 'nl-details',
-  imports: [FieldList, Icon, MarkerList, Places, Player, PosterMenu, StateBadge, SubclipList, TagField],
+  imports: [FieldList, Icon, MarkedAs, MarkerList, Places, Player, PosterMenu, StateBadge, SubclipList, TagField],
   templateUrl: './details.html',
   styleUrl: './details.scss',
   providers: [SelectionLog],

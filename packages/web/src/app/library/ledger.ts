@@ -36,13 +36,15 @@ import {
   type FieldValues,
   type SettableField,
 } from '@larder/core/fields';
-import type { SortOrder } from '@larder/core/search';
+import type { SortBy, SortOrder } from '@larder/core/search';
+import type { Marking } from '@larder/core/markings';
 import { readBlock, writeBlock } from '@larder/core/interchange/table';
 import { fieldValues, MAX_EACH, type Asset, type EditEach } from '@larder/contract';
 import { counted, durationOf, formatBytes, formatDay, formatMoment, startOf } from '../shared/format';
 import { KIND_LABELS, STATE_LABELS, VERDICT_LABELS } from '../shared/icons';
 import { Fields } from '../shared/fields';
 import { Keys } from '../shared/keys';
+import { Markings } from '../shared/markings';
 import { Settings } from '../shared/settings';
 import { placesAtFirst, placesOf, START_COLUMN, type ColumnPlace } from '../shared/ledger-places';
 import { blockEdits, fieldOfColumn, valueOf } from './sheet-edits';
@@ -62,6 +64,8 @@ ModuleRegistry.registerModules([
 ]);
 
 const BLOCK = 100;
+/** As many fields as a list may be ordered by. */
+const MOST_SORTED = 5;
 
 /** The grid in the application's own colours and faces. */
 const THEME = themeQuartz.withParams({
@@ -118,6 +122,7 @@ function column(
   { colId }: ColumnPlace,
   fields: FieldRegistry,
   edit: ((asset: Asset, field: SettableField, text: string) => void) | null,
+  markingOf: (asset: Asset) => Marking | null,
 ): ColDef<Asset> {
   const settable = edit && fieldOfColumn(colId, fields);
   const field = fields.byId(colId);
@@ -127,6 +132,9 @@ function column(
     headerName: colId === START_COLUMN ? 'Start' : fields.labelOf(colId),
     sortable: colId !== START_COLUMN,
     ...(MONO.has(colId) ? { cellClass: 'mono' } : {}),
+    ...(colId === 'marking'
+      ? { cellRenderer: ({ data }: { data?: Asset | undefined }) => data && markCell(markingOf(data)) }
+      : {}),
     ...(settable
       ? {
           ...{ editable: ({ data }: { data?: Asset | undefined }) => data !== undefined, ...editorOf(settable) },
@@ -144,6 +152,16 @@ function column(
     tooltipValueGetter: ({ value }: { value?: unknown }) =>
       typeof value === 'string' && value.length > 12 ? value : null,
   };
+}
+
+/** What a row is marked as, by hand or by a rule, as everywhere else: a colour and its name. */
+function markCell(marking: Marking | null): HTMLElement {
+  const cell = document.createElement('span');
+  if (!marking) return cell;
+  cell.className = 'mark';
+  cell.dataset['colour'] = marking.colour;
+  cell.append(document.createElement('i'), marking.name);
+  return cell;
 }
 
 /** The clipboard is meant for a cell that is being typed into. */
@@ -171,7 +189,6 @@ const stateOf = ({ colId, shown, width, pinned }: ColumnPlace): ColumnState => (
     [maxBlocksInCache]="20"
     [infiniteInitialRowCount]="1"
     [rowClassRules]="rules"
-    [suppressMultiSort]="true"
     [suppressCellFocus]="false"
     [enableBrowserTooltips]="true"
     (gridReady)="ready($event)"
@@ -220,12 +237,15 @@ export class Ledger {
   protected readonly theme = THEME;
   private readonly settings = inject(Settings);
   private readonly fields = inject(Fields);
+  private readonly markings = inject(Markings);
   protected readonly columns = computed(() => {
     const registry = this.fields.registry();
     const edit = this.editable()
       ? (asset: Asset, field: SettableField, text: string) => this.say(asset, field, text)
       : null;
-    return placesAtFirst(registry).map((place) => column(place, registry, edit));
+    // Cells are drawn anew when the markings are others.
+    this.markings.all();
+    return placesAtFirst(registry).map((place) => column(place, registry, edit, (asset) => this.markings.of(asset)));
   });
   protected readonly block = BLOCK;
   // Sorting is the server's: the grid only says by what.
@@ -405,8 +425,13 @@ export class Ledger {
   }
 
   protected sortedBy({ api }: SortChangedEvent<Asset>): void {
-    const by = api.getColumnState().find((state) => state.sort);
-    this.sorted.emit({ field: (by?.colId ?? 'name') as FieldId, descending: by?.sort === 'desc' });
+    const [first = { field: 'name', descending: false }, ...then] = api
+      .getColumnState()
+      .filter(({ sort }) => sort)
+      .sort((a, b) => (a.sortIndex ?? 0) - (b.sortIndex ?? 0))
+      .slice(0, MOST_SORTED)
+      .map(({ colId, sort }): SortBy => ({ field: colId as FieldId, descending: sort === 'desc' }));
+    this.sorted.emit(then.length > 0 ? { ...first, then } : first);
   }
 
   protected press({ event, rowIndex }: CellClickedEvent<Asset>): void {

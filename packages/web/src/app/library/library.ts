@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input } from '@angular/core';
 import { Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
-import type { SortOrder } from '@larder/core/search';
+import type { SortBy, SortOrder } from '@larder/core/search';
 import type { FieldChanges, FieldId } from '@larder/core/fields';
 import { parseQuery, wordQueryIssue } from '@larder/core/query';
 import type { Asset, EditEach } from '@larder/contract';
@@ -31,6 +31,15 @@ const SORTS: readonly { field: FieldId; descending: boolean; label: string }[] =
   { field: 'reel', descending: false, label: 'Reel' },
 ];
 
+interface Sort {
+  readonly key: string;
+  readonly label: string;
+}
+
+/** An order as the value of a choice. */
+const sortKeyOf = ({ then = [], ...first }: SortOrder): string =>
+  [first, ...then].map(({ field, descending }) => `${field}/${descending ? 'down' : 'up'}`).join(' ');
+
 /** The list of what a search found, as a contact sheet or a ledger. Bins show their contents with it too. */
 @Component({
   selector: 'nl-library',
@@ -46,6 +55,7 @@ export class Library {
   readonly fixed = input<{ readonly query: string; readonly title: string } | null>(null);
 
   private readonly store = inject(Store);
+  private readonly fields = inject(Fields);
   private readonly router = inject(Router);
   private readonly names = inject(NameDialog);
   private readonly toasts = inject(Toasts);
@@ -55,7 +65,6 @@ export class Library {
   protected readonly selected = this.store.selectSignal(libraryFeature.selectSelectedSet);
   private readonly person = this.store.selectSignal(sessionFeature.selectPerson);
   protected readonly revision = this.store.selectSignal(sessionFeature.selectRevision);
-  protected readonly sorts = SORTS;
   protected readonly count = formatCount;
 
   protected readonly query = computed(() => this.fixed()?.query ?? this.q() ?? '');
@@ -78,16 +87,33 @@ export class Library {
     () =>
       mayOffer(this.person(), 'log') && !this.fixed() && this.query().trim() !== '' && this.state().issues.length === 0,
   );
-  protected readonly sortKey = computed(
-    () => `${this.state().sort.field} ${this.state().sort.descending ? 'down' : 'up'}`,
-  );
+  protected readonly sortKey = computed(() => sortKeyOf(this.state().sort));
+  /** The usual orders, the one in use if it is none of them, and every other field. */
+  protected readonly sorts = computed((): readonly { readonly label: string; readonly of: readonly Sort[] }[] => {
+    const registry = this.fields.registry();
+    const usual = SORTS.map(({ label, ...sort }) => ({ label, key: sortKeyOf(sort) }));
+    const { sort } = this.state();
+    const worded = [sort, ...(sort.then ?? [])]
+      .map(({ field, descending }) => `${registry.labelOf(field)}${descending ? ', falling' : ''}`)
+      .join(', then ');
+    const inUse = { label: worded, key: sortKeyOf(sort) };
+    const others = registry.all
+      .filter(({ retired, id }) => !retired && !SORTS.some(({ field }) => field === id))
+      .map(({ id, label }) => ({ label, key: sortKeyOf({ field: id, descending: false }) }));
+    const known = [...usual, ...others].some(({ key }) => key === inUse.key);
+    return [
+      { label: 'Usual', of: usual },
+      ...(known ? [] : [{ label: 'As the ledger is sorted', of: [inUse] }]),
+      { label: 'By any field', of: others },
+    ];
+  });
   protected readonly stamp = computed(
     () =>
       `${this.state().shown} ${Object.values(this.state().pages).filter((page) => page === 'fresh').length} ${this.state().ids.length}`,
   );
 
   constructor() {
-    const fields = inject(Fields);
+    const { fields } = this;
     let asked: string | null = null;
     effect(() => {
       const query = this.query();
@@ -123,8 +149,11 @@ export class Library {
   }
 
   protected chooseSort(key: string): void {
-    const [field, way] = key.split(' ');
-    this.sortBy({ field: field as FieldId, descending: way === 'down' });
+    const [first = { field: 'name', descending: false }, ...then] = key.split(' ').map((part): SortBy => {
+      const [field, way] = part.split('/');
+      return { field: field as FieldId, descending: way === 'down' };
+    });
+    this.sortBy(then.length > 0 ? { ...first, then } : first);
   }
 
   protected again(): void {

@@ -92,9 +92,23 @@ describe('the list', () => {
   it('is asked for again in another order, by the order chosen', async () => {
     const { screen, server } = await open(many(5));
     await screen.says('[data-test="count"]', '5 assets');
-    await screen.choose('#sort', 'added down');
+    await screen.choose('#sort', 'added/down');
     await until('another question', () => server.bodies('search').length === 2);
     expect(server.bodies('search')[1]).toMatchObject({ sort: { field: 'added', descending: true }, offset: 0 });
+  });
+
+  it('an order by several fields, as the ledger gives it, is named and asked for again', async () => {
+    const { screen, server } = await open(many(5));
+    await screen.says('[data-test="count"]', '5 assets');
+    const sort = { field: 'reel', descending: true, then: [{ field: 'take', descending: false }] } as const;
+    screen.dispatch(libraryActions.sortChanged({ sort }));
+    await until('another question', () => server.bodies('search').length === 2);
+    expect(server.bodies('search')[1]).toMatchObject({ sort });
+    await screen.says('#sort', 'Reel, falling, then Take');
+    await screen.choose('#sort', 'verdict/up');
+    await until('a third', () => server.bodies('search').length === 3);
+    await screen.choose('#sort', 'name/up');
+    await until('it gone', () => !screen.text('#sort').includes('falling'));
   });
 
   it('follows what others change, with at least the revision that was told', async () => {

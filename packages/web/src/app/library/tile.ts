@@ -4,15 +4,17 @@ import type { Asset } from '@larder/contract';
 import { callOf, durationOf } from '../shared/format';
 import { Icon } from '../shared/icon';
 import { KIND_LABELS, VERDICT_LABELS } from '../shared/icons';
+import { MarkedAs } from '../shared/marked-as';
 import { StateBadge } from '../shared/state-badge';
 import { Thumb } from '../shared/thumb';
 
 /** One asset of the contact sheet. */
 @Component({
   selector: 'nl-tile',
-  imports: [Icon, NgbTooltip, StateBadge, Thumb],
+  imports: [Icon, MarkedAs, NgbTooltip, StateBadge, Thumb],
   template: `
     <nl-thumb [asset]="asset()" />
+    <div class="marked"><nl-marked [asset]="asset()" /></div>
     <div class="over">
       <nl-state [asset]="asset()" />
       @if (verdict(); as label) {

@@ -9,6 +9,7 @@ import { FILE_PATHS, type ConformAnswer } from '@larder/contract';
 import { Api, type Failure } from '../shared/api';
 import { counted } from '../shared/format';
 import { Icon } from '../shared/icon';
+import { MarkedAs } from '../shared/marked-as';
 import { Keys } from '../shared/keys';
 import { NameDialog } from '../shared/name-dialog';
 import { Player } from '../shared/player';
@@ -29,6 +30,7 @@ import { stringOutActions, stringOutFeature } from './string-out.state';
     CdkDropList,
     ConformReportView,
     Icon,
+    MarkedAs,
     Player,
     RouterLink,
     RunPlayer,

@@ -27,7 +27,7 @@ import { ShopFieldDialog } from './shop-field-dialog';
     @for (field of all(); track field.id; let first = $first, last = $last) {
       <div class="line" [class.retired]="field.retired" [attr.data-field]="field.key">
         <div class="what">
-          <b>{{ field.label }}</b> <span class="mono muted">{{ field.key }}:</span>
+          <b>{{ field.label }}</b><span class="mono muted key">{{ field.key }}:</span>
           @if (field.retired) {
             <span class="slip">retired</span>
           }

@@ -1,4 +1,5 @@
 import { FieldRegistry, type NewShopField } from '@larder/core/fields';
+import type { Marking } from '@larder/core/markings';
 import type { TagChange } from '@larder/core/tags';
 import type { ShopFieldRow, Tag } from '@larder/contract';
 import { asset } from '../../../test/assets';
@@ -133,6 +134,81 @@ describe('fields of the shop', () => {
 
 const tag = (id: number, name: string, setId: number | null, uses: number): Tag => ({
   ...{ id, name, setId, uses, letter: '', description: '', synonyms: [] },
+});
+
+describe('markings', () => {
+  let markings: Marking[];
+  beforeEach(() => {
+    markings = [
+      { id: 1, name: 'Urgent', colour: 'red', rule: '' },
+      { id: 2, name: 'Seen', colour: 'blue', rule: 'name:clip2' },
+    ];
+    const put = (next: Marking[]) => {
+      markings = next;
+      server.fields = new FieldRegistry(
+        [],
+        markings.map(({ name }) => name),
+      );
+    };
+    put(markings);
+    server
+      .on('markings', () => ({ markings }))
+      .on('newMarking', (marking) => {
+        if (markings.some(({ name }) => name === marking.name))
+          return new Refusal(422, { code: 'refused', reason: 'There is one already.' });
+        put([...markings, { ...marking, id: markings.length + 1 }]);
+        return { id: markings.length };
+      })
+      .on('changeMarking', (marking, id) => {
+        put(markings.map((each) => (each.id === id ? { ...marking, id } : each)));
+        return { id };
+      })
+      .on('removeMarking', (_body, id) => {
+        put(markings.filter((each) => each.id !== id));
+        return null;
+      })
+      .on('orderMarkings', ({ ids }) => {
+        put(ids.flatMap((id) => markings.find((each) => each.id === id) ?? []));
+        return null;
+      });
+  });
+
+  it('are made with a rule that can be read, changed, put in order and taken away', async () => {
+    const screen = await Screen.open('/words', server);
+    await screen.says('nl-marking-list', 'only by hand');
+    await screen.click('nl-marking-list button', 'Add a marking');
+    await until('the sheet', () => screen.all('#marking-name').length > 0);
+    await screen.type('#marking-rule', 'tag:(');
+    await until('what is wrong', () => screen.all('.modal-body [role=alert]').length > 0);
+    expect(screen.one<HTMLButtonElement>('.modal-footer button[type=submit]').disabled).toBe(true);
+    await screen.type('#marking-rule', 'tag:archive');
+    await screen.click('.modal-footer button', 'Keep it so');
+    await screen.says('.modal-body [role=alert]', 'The marking needs a name.');
+    await screen.type('#marking-name', 'Urgent');
+    await screen.click('.modal-footer button', 'Keep it so');
+    await screen.says('nl-toasts', 'There is one already.');
+    await screen.click('[data-marking=Seen] button', 'Change');
+    await until('the sheet', () => screen.one<HTMLInputElement>('#marking-name').value === 'Seen');
+    await screen.choose('#marking-colour', screen.one<HTMLOptionElement>('#marking-colour option', 'green').value);
+    await screen.click('.modal-footer button', 'Keep it so');
+    await until('the colour', () => markings[1]?.colour === 'green');
+    await screen.click('[aria-label="Seen one earlier"]');
+    await until('the order', () => markings[0]?.name === 'Seen');
+    await screen.click('[data-marking=Urgent] button', 'Remove');
+    await until('it gone', () => markings.length === 1);
+  });
+
+  it('are shown on clips by their rules and by hand, which comes first', async () => {
+    const screen = await Screen.open('/library', server);
+    await screen.says('nl-tile[data-id="2"] nl-marked', 'Seen');
+    expect(screen.text('nl-tile[data-id="1"] nl-marked')).toBe('');
+    await screen.click('nl-tile[data-id="2"]');
+    await until('the field', () => screen.all('#field-marking').length > 0);
+    await screen.choose('#field-marking', 'Urgent');
+    await screen.says('nl-tile[data-id="2"] nl-marked', 'Urgent');
+    expect(screen.one('nl-tile[data-id="2"] nl-marked .mark').dataset['colour']).toBe('red');
+    await screen.says('nl-details .title nl-marked', 'Urgent');
+  });
 });
 
 describe('sets of tags', () => {

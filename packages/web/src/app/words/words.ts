@@ -1,15 +1,17 @@
 import { ChangeDetectionStrategy, Component } from '@angular/core';
+import { MarkingList } from './marking-list';
 import { ShopFields } from './shop-fields';
 import { TagSets } from './tag-sets';
 
 /** The words of this library: fields and tags, as its people agreed on them. */
 @Component({
   selector: 'nl-words',
-  imports: [ShopFields, TagSets],
+  imports: [MarkingList, ShopFields, TagSets],
   template: `
     <div class="page">
       <div class="page-head"><h1 class="plate">Fields and tags</h1></div>
       <div class="card-paper part"><nl-tag-sets /></div>
+      <div class="card-paper part"><nl-marking-list /></div>
       <div class="card-paper part"><nl-shop-fields /></div>
     </div>
   `,
