@@ -210,10 +210,11 @@ export class Window {
 
   async press(...keys: string[]): Promise<void> {
     for (const key of keys) {
-      const [modifier, name] = key.includes('+') ? key.split('+') : [null, key];
-      if (modifier) await this.page.keyboard.down(modifier as 'Shift');
-      await this.page.keyboard.press(name as 'a');
-      if (modifier) await this.page.keyboard.up(modifier as 'Shift');
+      const parts = key === '+' ? [key] : key.split('+');
+      const modifiers = parts.slice(0, -1);
+      for (const modifier of modifiers) await this.page.keyboard.down(modifier as 'Shift');
+      await this.page.keyboard.press(parts.at(-1) as 'a');
+      for (const modifier of modifiers) await this.page.keyboard.up(modifier as 'Shift');
     }
   }
 

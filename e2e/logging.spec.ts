@@ -1,6 +1,7 @@
 import type { Browser } from 'puppeteer-core';
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { readTable, writeRows } from '@larder/core/interchange/table';
 import { catalogueMany } from '../packages/server/test/many';
 import { Bench, opened, until, Window } from './kit';
 
@@ -43,6 +44,7 @@ interface Row {
   readonly id: number;
   readonly name: string;
   readonly title: string | null;
+  readonly description: string | null;
   readonly tags: readonly string[];
   readonly verdict: string | null;
 }
@@ -214,10 +216,104 @@ describe('the ledger as a sheet', () => {
     });
     await until('both pasted', async () => (await titles(4)).join() === 'china clay,North,South,china clay');
     await maren.says(cell(2, 'title'), 'South');
-    for (let n = 0; n < 3; n += 1) await maren.press('Control+z');
+
+    // A long text is typed in a box of its own, and keeps its breaks.
+    await maren.clickText('nl-ledger-columns button', 'Columns');
+    await maren.page.locator('[data-column="description"]').click();
+    await maren.press('Escape');
+    await maren.page.$eval('.ag-center-cols-viewport', (box) => (box.scrollLeft = box.scrollWidth));
+    await maren.page.locator(cell(0, 'description')).click();
+    await maren.page.keyboard.press('Enter');
+    await maren.page.waitForSelector('.ag-popup textarea');
+    await maren.page.keyboard.type('one');
+    await maren.press('Shift+Enter');
+    await maren.page.keyboard.type('two');
+    await maren.page.keyboard.press('Enter');
+    await until('both lines', async () => (await rows('path:f', 1)).assets[0]?.description === 'one\ntwo');
+    for (let n = 0; n < 4; n += 1) await maren.press('Control+z');
+    await maren.page.$eval('.ag-center-cols-viewport', (box) => (box.scrollLeft = 0));
     await until('all of it back', async () => (await titles(4)).join() === before.join());
     await maren.says(cell(0, 'title'), 'Lock 1');
   }, 120_000);
+});
+
+describe('lists as tables', () => {
+  it('a list is taken along, changed in a spreadsheet and read back; after a reload it is undone and done again', async () => {
+    const before = (await rows('path:f', 3)).assets.map(({ title }) => title);
+    await maren.page.goto(`${bench.base}/library?q=path%3Af`);
+    await maren.says('[data-test="count"]', `${MANY} assets`);
+    await maren.page.locator('nl-table-menu button').click();
+    await maren.page.waitForSelector('nl-table-menu a[download]');
+    const text = await maren.page.$eval('nl-table-menu a[download]', async (link) =>
+      (await fetch((link as HTMLAnchorElement).href)).text(),
+    );
+    const { table } = readTable(text);
+    expect(table.rows).toHaveLength(MANY);
+    const title = table.heading.indexOf('Title');
+    const edited = table.rows.map((cells, row) =>
+      cells.map((cell, at) => (at === title ? `Sheet ${row}, "new"` : cell)),
+    );
+    const sheet = join(bench.folder, 'sheet.csv');
+    writeFileSync(sheet, writeRows([table.heading, ...edited, ['99999999', 'nowhere']], ','));
+
+    await maren.clickText('nl-table-menu a', 'Read a table in');
+    const box = await maren.page.waitForSelector('nl-table input[type=file]');
+    await box?.uploadFile(sheet);
+    await maren.says('nl-table h2', 'sheet.csv');
+    expect(await maren.page.$eval('[data-column="0"]', (select) => (select as HTMLSelectElement).value)).toBe(
+      'match asset',
+    );
+    await maren.page.locator('[data-test=try]').click();
+    await maren.says('[data-test=outcome]', 'only tried, nothing is changed yet');
+    await maren.says('[data-test=outcome]', `${MANY} would be changed`);
+    await maren.says('.problems', '1 row matches no asset');
+    expect((await rows('title:sheet')).total).toBe(0);
+    await maren.page.locator('[data-test=keep]').click();
+    await maren.says('[data-test=outcome]', `${MANY} were changed`);
+    await until('all of it to be found', async () => (await rows('title:sheet')).total === MANY);
+
+    await maren.page.reload();
+    await maren.says('[data-test=outcome]', `${MANY} were changed`);
+    await maren.press('Control+z');
+    await maren.says('nl-toasts', `Undone: Title of ${MANY} assets`);
+    await until('the titles back', async () =>
+      (await rows('path:f', 3)).assets.every((asset, row) => asset.title === before[row]),
+    );
+    await maren.press('Control+Shift+z');
+    await maren.says('nl-toasts', `Done again: Title of ${MANY} assets`);
+    await until('the new ones again', async () => (await rows('title:sheet')).total === MANY);
+    await maren.press('Control+z');
+    await until('the titles back for good', async () => (await rows('title:sheet')).total === 0);
+  }, 120_000);
+});
+
+describe('seen at a glance', () => {
+  it('a marking is made, comes by its rule and by hand, and the poster is the frame where the clip stands', async () => {
+    await maren.page.goto(`${bench.base}/words`);
+    await maren.clickText('nl-marking-list button', 'Add a marking');
+    // A locator waits until the sheet has come to rest.
+    await maren.page.locator('#marking-name').fill('Second camera');
+    await maren.page.select('#marking-colour', await optionOf('#marking-colour', 'blue'));
+    await maren.page.locator('#marking-rule').fill('name:A001C002');
+    await maren.clickText('.modal-footer button', 'Keep it so');
+    await maren.says('nl-marking-list', 'name:A001C002');
+    await maren.search('name:A001*');
+    await maren.says('.ag-center-cols-container, .ag-pinned-left-cols-container', 'A001C002');
+    await maren.press('v');
+    await maren.page.waitForSelector('nl-tile nl-marked .mark');
+    await maren.says('nl-tile nl-marked .mark', 'Second camera');
+    const first = await maren.tile('Gate opens');
+    await first.click();
+    await maren.page.waitForSelector('#field-marking');
+    await maren.page.select('#field-marking', await optionOf('#field-marking', 'Second camera'));
+    await until('both marked', () => maren.page.$$eval('nl-tile nl-marked .mark', (marks) => marks.length >= 2));
+    const poster = () => maren.page.$eval('nl-tile nl-thumb .poster', (image) => (image as HTMLImageElement).src);
+    const before = await poster();
+    await maren.says('nl-player [data-test="frame"]', '0 / ');
+    await maren.press('Shift+ArrowRight', 'Shift+ArrowRight', 'Shift+p');
+    await maren.says('nl-toasts', 'Poster frame: this one.');
+    await until('another picture', async () => (await poster()) !== before);
+  }, 60_000);
 });
 
 const optionOf = (selector: string, label: string): Promise<string> =>
