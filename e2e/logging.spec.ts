@@ -149,6 +149,7 @@ describe('logging', () => {
     await (await maren.tile('Gate opens')).click();
     await maren.says('nl-player [data-test="frame"]', '3 / ');
     await until('the frame that the picture shows', async () => (await maren.frameShown()) === 3);
+    await tobin.page.close();
   }, 120_000);
 
   it('a stretch becomes a subclip that is played from its own first frame', async () => {
