@@ -288,6 +288,16 @@ describe('lists as tables', () => {
   }, 120_000);
 });
 
+it('a window that goes from address to address is answered each time', async () => {
+  // A browser opens six connections to a server, and keeps pages that were left.
+  for (let n = 0; n < 8; n += 1) {
+    await maren.page.goto(`${bench.base}/library?q=name%3AA001*`);
+    await maren.says('nl-library', 'A001C002');
+    await maren.page.goto(`${bench.base}/words`);
+    await maren.says('nl-tag-sets', 'Light');
+  }
+}, 120_000);
+
 describe('seen at a glance', () => {
   it('a marking is made, comes by its rule and by hand, and the poster is the frame where the clip stands', async () => {
     await maren.page.goto(`${bench.base}/words`);

@@ -1,13 +1,31 @@
+import { DOCUMENT } from '@angular/common';
 import { inject, Injectable } from '@angular/core';
 import { Store } from '@ngrx/store';
 import { FILE_PATHS, type ServerEvent } from '@larder/contract';
 import { liveActions } from './live.actions';
 
-/** Listens to the server for as long as somebody is signed in; the browser reconnects by itself. */
+/**
+ * Listens to the server for as long as somebody is signed in; the browser reconnects by itself. A page that is left may be kept by
+ * the browser for going back to, with its connection: six of them are all that a browser opens to one server, and the next page would
+ * wait for ever. So it stops listening when it is left, and begins anew when somebody comes back to it.
+ */
 @Injectable({ providedIn: 'root' })
 export class LiveEvents {
   private readonly store = inject(Store);
   private source: EventSource | null = null;
+
+  constructor() {
+    const window = inject(DOCUMENT).defaultView;
+    let left = false;
+    window?.addEventListener('pagehide', () => {
+      left = this.source !== null;
+      this.stop();
+    });
+    window?.addEventListener('pageshow', () => {
+      if (left) this.start();
+      left = false;
+    });
+  }
 
   start(): void {
     if (this.source || typeof EventSource === 'undefined') return;
