@@ -245,9 +245,7 @@ describe('lists as tables', () => {
     await maren.says('[data-test="count"]', `${MANY} assets`);
     await maren.page.locator('nl-table-menu button').click();
     await maren.page.waitForSelector('nl-table-menu a[download]');
-    const text = await maren.page.$eval('nl-table-menu a[download]', async (link) =>
-      (await fetch((link as HTMLAnchorElement).href)).text(),
-    );
+    const text = await maren.page.$eval('nl-table-menu a[download]', async (link) => (await fetch(link.href)).text());
     const { table } = readTable(text);
     expect(table.rows).toHaveLength(MANY);
     const title = table.heading.indexOf('Title');

@@ -225,7 +225,7 @@ describe('order and windows', () => {
           index.upsert(all.map((values, id) => ({ id: id + 1, values })));
           const order = ['A1', 'A2', 'A10', '1', '2', 1, 2, 3];
           const naive = all
-            .map((values, id) => ({ id: id + 1, values: values as Record<string, string | number | undefined> }))
+            .map((values, id) => ({ id: id + 1, values: values }))
             .sort((a, b) => {
               for (const { field, descending } of by) {
                 const [x, y] = [a.values[field], b.values[field]];

@@ -237,7 +237,7 @@ describe('what a search found, as a table', () => {
             standard: '',
           },
           ...field,
-        } as NewShopField);
+        });
     const keys = new Map((await manager.call('fields', null)).fields.map(({ key, label }) => [label, `shop_${key}`]));
     const said = {
       Line: '=SUM(1,2) "quoted"',

@@ -189,7 +189,7 @@ const saidOr = (label: string, again: Action, mine: Mine) => (answer: Observable
 
 /** Edits, undoing and doing again. */
 export const write$ = createEffect(
-  (actions$ = inject(Actions), store = inject(Store), api = inject(Api), toasts = inject(Toasts)) => {
+  (actions$ = inject(Actions), store = inject(Store), api = inject(Api)) => {
     const revision = store.selectSignal(sessionFeature.selectRevision);
     const writes = inject(Writes);
     const called = store.selectSignal(libraryFeature.selectCalled);
