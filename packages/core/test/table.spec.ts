@@ -11,7 +11,6 @@ import {
   writeBlock,
   writeRows,
   type ColumnUse,
-  type Delimiter,
 } from '@larder/core/interchange/table';
 
 /** Section 2 of RFC 4180, with tabs in the place of commas, as spreadsheets put cells on the clipboard. */
