@@ -67,6 +67,9 @@ export const splitTagSchema = object({
   /** Which of its clips get the new ones in its place; without a search all of them. */
   query,
 }).noUnknown();
+export const sidecarSchema = object({
+  text: string().max(2_000_000, 'A sidecar has at most 2,000,000 characters.').required('The sidecar is empty.'),
+}).noUnknown();
 /** What each of some assets is to be shown by. */
 export const POSTER_WAYS = ['frame', 'not-black', 'start', 'middle', 'library'] as const;
 export type PosterWay = (typeof POSTER_WAYS)[number];

@@ -107,6 +107,13 @@ export const ROUTES = {
     request.askedOperationSchema,
   ),
   operate: route<request.AskedOperation, Written>('POST', '/api/assets/operate', 'log', request.askedOperationSchema),
+  /** Says of an asset what a sidecar says. */
+  readSidecar: route<{ text: string }, Written & { issues: readonly string[] }>(
+    'POST',
+    '/api/assets/:id/sidecar',
+    'log',
+    request.sidecarSchema,
+  ),
   posters: route<request.Posters, Written>('POST', '/api/assets/posters', 'log', request.postersSchema),
   /** Reads a table that was sent into the library, or tries it. */
   readTable: route<ReadTable, { job: Job }>('POST', '/api/tables', 'log', readTableSchema),
@@ -300,6 +307,8 @@ export const FILE_PATHS = {
     `/files/shelf/${storageId}/frame?path=${encodeURIComponent(path)}&frame=${frame}${sequenceRate ? `&rate=${sequenceRate}` : ''}`,
   shelfPlay: (storageId: number, path: string, frame: number, sequenceRate: string | null) =>
     `/files/shelf/${storageId}/play?path=${encodeURIComponent(path)}&frame=${frame}${sequenceRate ? `&rate=${sequenceRate}` : ''}`,
+  /** All that is said of an asset, as XMP. */
+  sidecar: (assetId: number) => `/files/${assetId}/sidecar.xmp`,
   uploads: '/files/uploads',
   /** Takes a table as it is, and says what it looks like. */
   tables: '/files/tables',

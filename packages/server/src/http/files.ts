@@ -15,6 +15,7 @@ import { markings } from '../store/markings';
 import { RenditionRow, StorageRow } from '../store/models';
 import { loadStringOut } from '../store/projects';
 import { readFields } from '../store/shop-fields';
+import { sidecarOf } from '../store/sidecars';
 import { admit, type Identify } from './router';
 
 const TYPES: Readonly<Record<string, string>> = {
@@ -136,6 +137,13 @@ export function mountFiles(app: Express, db: Sequelize, store: RenditionStore, i
     await admit(request, 'look', identify);
     const asset = await assetOf(db, request);
     await send(response, await originalPath(db, asset), null);
+  });
+
+  app.get('/files/:id/sidecar.xmp', async (request, response) => {
+    await admit(request, 'look', identify);
+    const asset = await assetOf(db, request);
+    response.attachment(fileName(asset.name, 'xmp')).type('application/rdf+xml; charset=utf-8');
+    response.set('Cache-Control', 'no-store').send(await sidecarOf(db, asset, await readFields(db)));
   });
 
   app.get('/files/:id/:kind', async (request, response) => {

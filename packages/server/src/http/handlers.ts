@@ -21,6 +21,7 @@ import { loggingPlaces, setLoggingPlace } from '../store/logging-places';
 import { addMarker, changeMarker, markersOf, removeMarkers } from '../store/markers';
 import { JobRow, LiveBinRow, PersonRow, StorageRow } from '../store/models';
 import { carryOut, previewOperation } from '../store/operations';
+import { saySidecar } from '../store/sidecars';
 import { setPosters } from '../store/posters';
 import { allPeople } from '../store/people';
 import {
@@ -276,6 +277,7 @@ export function handlersFor(services: Services): Handlers {
     },
     previewOperation: ({ body }) => previewOperation(db, fields.current, body),
     operate: ({ body, person }) => told(carryOut(db, fields.current, signedIn(person).id, body)),
+    readSidecar: ({ body, person, id }) => told(saySidecar(db, signedIn(person).id, id, body.text, fields.current)),
     posters: ({ body, person }) => told(setPosters(db, signedIn(person).id, body)),
     readTable: async ({ body, person }) => {
       const issue = useIssue(body.uses, fields.current);

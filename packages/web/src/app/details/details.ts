@@ -37,12 +37,25 @@ import { PasteDialog } from './paste-dialog';
 import { PosterMenu } from './poster-menu';
 import { Places } from './places';
 import { SelectionLog } from './selection-log';
+import { Sidecar } from './sidecar';
 import { TagField } from './tag-field';
 
 /** The details of what is selected: one asset to look at and log, or many to log at once. */
 @Component({
   selector: 'nl-details',
-  imports: [FieldList, Icon, MarkedAs, MarkerList, Places, Player, PosterMenu, StateBadge, SubclipList, TagField],
+  imports: [
+    FieldList,
+    Icon,
+    MarkedAs,
+    MarkerList,
+    Places,
+    Player,
+    PosterMenu,
+    Sidecar,
+    StateBadge,
+    SubclipList,
+    TagField,
+  ],
   templateUrl: './details.html',
   styleUrl: './details.scss',
   providers: [SelectionLog],
