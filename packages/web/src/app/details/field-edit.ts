@@ -95,6 +95,7 @@ const MIXED = 'Different values';
         <textarea
           [id]="id()"
           class="form-control form-control-sm"
+          dir="auto"
           rows="2"
           #box
           [value]="text()"
@@ -111,6 +112,7 @@ const MIXED = 'Different values';
         <input
           [id]="id()"
           class="form-control form-control-sm"
+          dir="auto"
           #box
           [attr.inputmode]="field().type === 'number' ? 'decimal' : null"
           [value]="text()"

@@ -21,7 +21,7 @@ import { Thumb } from '../shared/thumb';
         <span class="verdict"><nl-icon [name]="label.icon" />{{ label.word }}</span>
       }
     </div>
-    <div class="name cut" [ngbTooltip]="tip()" container="body" [openDelay]="500">{{ call() }}</div>
+    <div class="name cut" dir="auto" [ngbTooltip]="tip()" container="body" [openDelay]="500">{{ call() }}</div>
     <div class="facts">
       <span class="kind"
         ><nl-icon [name]="asset().parentId === null ? kind().icon : 'cut'" />{{

@@ -19,6 +19,7 @@ const AT_FIRST: Readonly<Record<string, number>> = {
   kind: 96,
   state: 90,
   verdict: 88,
+  marking: 130,
   tag: 190,
   reel: 80,
   scene: 70,
@@ -34,9 +35,11 @@ const AT_FIRST: Readonly<Record<string, number>> = {
 const WIDTH = 130;
 
 /** All columns as they are at first: the usual ones, then every other field, hidden. */
-export const placesAtFirst = ({ all }: FieldRegistry): readonly ColumnPlace[] => [
-  ...Object.entries(AT_FIRST).map(([colId, width]) => ({ colId, width, shown: true, pinned: colId === 'name' })),
-  ...all
+export const placesAtFirst = (fields: FieldRegistry): readonly ColumnPlace[] => [
+  ...Object.entries(AT_FIRST)
+    .filter(([colId]) => !fields.byId(colId)?.retired)
+    .map(([colId, width]) => ({ colId, width, shown: true, pinned: colId === 'name' })),
+  ...fields.all
     .filter(({ id, retired }) => !(id in AT_FIRST) && !retired)
     .map(({ id }) => ({ colId: id, width: WIDTH, shown: false, pinned: false })),
 ];
