@@ -106,6 +106,7 @@ describe('a table of RFC 4180', () => {
       ],
       issues: [],
     });
+    expect(readTable('a,b\n1\n\n,\n2,3').table.numbers).toEqual([2, 5]);
     expect(rows('a,b\n1,2,3\n4,5,\n6,7,8,9').issues).toEqual([
       { code: 'row-width', row: 2, cells: 3, wanted: 2 },
       { code: 'row-width', row: 4, cells: 4, wanted: 2 },

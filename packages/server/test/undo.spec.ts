@@ -86,6 +86,19 @@ describe('undo and redo', () => {
     await say(editor, null, [], [ids[1] ?? 0]);
   });
 
+  it('of somebody else are refused, and stay theirs to undo; what is undone is not undone twice', async () => {
+    const { group } = await say(editor, 'Still mine');
+    expect(await other.refused('undo', { group })).toMatchObject({
+      error: { reason: 'Only your own changes can be undone.' },
+    });
+    await undo();
+    expect(await titles()).not.toContain('Still mine');
+    expect(await editor.refused('undo', { group })).toMatchObject({ error: { reason: 'This is undone already.' } });
+    await redo();
+    expect(await titles()).toEqual(['Still mine', 'Still mine', 'Still mine']);
+    await undo();
+  });
+
   it('hold for markers and subclips too', async () => {
     const id = ids[0] ?? 0;
     const markers = async () => (await editor.call('markers', null, id)).markers.map(({ name }) => name);

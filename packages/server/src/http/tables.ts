@@ -85,7 +85,10 @@ function tableLook(bytes: Uint8Array, fileName: string, fields: FieldRegistry): 
   const text = tableText(bytes);
   const { table, issues } =
     text === null
-      ? { table: { delimiter: ',' as const, heading: [], rows: [] }, issues: [{ code: 'not-text' as const }] }
+      ? {
+          table: { delimiter: ',' as const, heading: [], rows: [], numbers: [] },
+          issues: [{ code: 'not-text' as const }],
+        }
       : readTable(text);
   const samples = (column: number): string[] => {
     const said = new Set<string>();
@@ -135,20 +138,18 @@ const WORDED: Readonly<Partial<Record<FieldId, (asset: Asset) => string>>> = {
 
 function columnsOf(request: Request, fields: FieldRegistry, rules: MarkingRules): readonly WrittenColumn[] {
   const asked = typeof request.query['columns'] === 'string' ? request.query['columns'] : '';
-  const own = asked
-    .split(',')
-    .filter(Boolean)
-    .map((id): WrittenColumn => {
-      if (id === 'start') return { heading: keyHeading('start'), text: startText };
-      const field = fields.byId(id);
-      if (!field) throw refused(`There is no column ${id.slice(0, 60)}.`);
-      if (field.type === 'tags') return { heading: TAGS_HEADING, text: ({ tags }) => tags.join(', ') };
-      const worded = WORDED[field.id];
-      return {
-        heading: field.id === 'duration' ? `${field.label} in seconds` : field.label,
-        text: worded ?? ((asset) => valueText(fieldValues(asset)[field.id], field.type)),
-      };
-    });
+  const ids = asked.split(',').filter(Boolean);
+  const own = ids.map((id): WrittenColumn => {
+    if (id === 'start') return { heading: keyHeading('start'), text: startText };
+    const field = fields.byId(id);
+    if (!field) throw refused(`There is no column ${id.slice(0, 60)}.`);
+    if (field.type === 'tags') return { heading: TAGS_HEADING, text: ({ tags }) => tags.join(', ') };
+    const worded = WORDED[field.id];
+    return {
+      heading: field.id === 'duration' ? `${field.label} in seconds` : field.label,
+      text: worded ?? ((asset) => valueText(fieldValues(asset)[field.id], field.type)),
+    };
+  });
   const known = new Set(KEY_COLUMNS.map(({ heading }) => heading));
   const marked: WrittenColumn = {
     heading: MARKED_AS,
@@ -156,7 +157,7 @@ function columnsOf(request: Request, fields: FieldRegistry, rules: MarkingRules)
   };
   return [
     ...KEY_COLUMNS,
-    ...(asked.includes('marking') ? [marked] : []),
+    ...(ids.includes('marking') ? [marked] : []),
     ...own.filter(({ heading }) => !known.has(heading)),
   ];
 }

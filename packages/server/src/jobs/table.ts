@@ -99,7 +99,7 @@ class TableReading {
 
   async carryOut(): Promise<TableReport> {
     const { db, job, signal, report, tables } = this.context;
-    const { rows } = this.table;
+    const { rows, numbers } = this.table;
     const matcher = await TableMatcher.open(db);
     const file = await tables.openReport(job.id);
     file.write(`\uFEFF${writeRows([['Row', 'What became of it', 'Asset number', 'Fields', 'Why']], ',')}`);
@@ -108,7 +108,7 @@ class TableReading {
         signal.throwIfAborted();
         report({ done: start, total: rows.length });
         await this.batch(
-          rows.slice(start, start + BATCH).map((cells, index) => ({ row: start + index + 2, cells })),
+          rows.slice(start, start + BATCH).map((cells, index) => ({ row: numbers[start + index] ?? 0, cells })),
           matcher,
         );
         if (!file.write(writeRows(this.report.splice(0), ','))) await once(file, 'drain');

@@ -30,6 +30,7 @@ const ACTIONS = ['edit', 'poster', 'marker', 'subclip', 'remove-subclip'];
 export async function undoChange(db: Sequelize, personId: number, group?: string): Promise<Undone> {
   const of = group ?? (await lastStanding(db, personId))?.group;
   if (of === undefined) throw refused('There is nothing of yours to undo.');
+  if ((await lastStep(db, personId, of)) === 'undo') throw refused('This is undone already.');
   return take(db, personId, 'undo', of, of);
 }
 
@@ -38,7 +39,7 @@ export async function redoChange(db: Sequelize, personId: number): Promise<Undon
   const [undo] = await select<{ of: string; made: string; revision: number }>(
     db,
     `SELECT u.of_group AS \`of\`, u.made_group AS made, u.made_revision AS revision FROM undo_step u
-     WHERE u.person_id = :personId AND u.kind = 'undo' AND NOT EXISTS (SELECT 1 FROM undo_step l WHERE l.of_group = u.of_group AND l.id > u.id) ORDER BY u.id DESC LIMIT 1`,
+     WHERE u.person_id = :personId AND u.kind = 'undo' AND NOT EXISTS (SELECT 1 FROM undo_step l WHERE l.of_group = u.of_group AND l.person_id = u.person_id AND l.id > u.id) ORDER BY u.id DESC LIMIT 1`,
     { personId },
   );
   const last = await lastStanding(db, personId);
@@ -113,6 +114,16 @@ async function note(
   );
 }
 
+/** What a person's undo and redo did last about a change of theirs; null for nothing yet. */
+async function lastStep(db: Sequelize, personId: number, group: string): Promise<StepKind | null> {
+  const [step] = await select<{ kind: StepKind }>(
+    db,
+    'SELECT kind FROM undo_step WHERE of_group = :group AND person_id = :personId ORDER BY id DESC LIMIT 1',
+    { group, personId },
+  );
+  return step?.kind ?? null;
+}
+
 /** The last change of a person that stands: neither undone nor found to be past undoing, and not itself an undo. */
 async function lastStanding(
   db: Sequelize,
@@ -128,12 +139,8 @@ async function lastStanding(
     );
     if (!row) return null;
     const [made] = await select(db, 'SELECT id FROM undo_step WHERE made_group = :group', { group: row.group });
-    const [step] = await select<{ kind: StepKind }>(
-      db,
-      'SELECT kind FROM undo_step WHERE of_group = :group ORDER BY id DESC LIMIT 1',
-      { group: row.group },
-    );
-    if (!made && (!step || step.kind === 'redo')) return row;
+    const step = await lastStep(db, personId, row.group);
+    if (!made && (step === null || step === 'redo')) return row;
     passed.push(row.group);
   }
 }

@@ -60,16 +60,18 @@ export function readTable(whole: string): { readonly table: Table; readonly issu
     .filter(({ type }) => type === 'Quotes')
     .map(({ row }) => ({ code: 'quote-open', row: (row ?? 0) + 1 }));
   const rows: (readonly string[])[] = [];
+  const numbers: number[] = [];
   others.forEach((cells, index) => {
     if (cells.every((cell) => cell.trim() === '')) return;
     const extra = cells.slice(heading.length).some((cell) => cell.trim() !== '');
     if (extra) issues.push({ code: 'row-width', row: index + 2, cells: cells.length, wanted: heading.length });
+    numbers.push(index + 2);
     rows.push(Array.from(heading, (_unused, column) => cells[column] ?? ''));
   });
   if (heading.every((cell) => cell === '')) issues.unshift({ code: 'empty' });
   else if (heading.length > MOST_COLUMNS) issues.unshift({ code: 'too-many-columns', most: MOST_COLUMNS });
   else if (rows.length === 0) issues.unshift({ code: 'no-rows' });
-  return { table: { delimiter, heading, rows }, issues: issues.slice(0, ISSUES_TOLD) };
+  return { table: { delimiter, heading, rows, numbers }, issues: issues.slice(0, ISSUES_TOLD) };
 }
 
 export function wordTableIssue(issue: TableIssue): string {

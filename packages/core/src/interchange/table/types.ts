@@ -12,6 +12,8 @@ export interface Table {
   readonly heading: readonly string[];
   /** Each as wide as the heading. */
   readonly rows: readonly (readonly string[])[];
+  /** Where each of them stands in the file, the heading being row 1: rows without any text are left out. */
+  readonly numbers: readonly number[];
 }
 
 /** Comma, tab, and what spreadsheets write where the comma is the decimal mark; common practice, no source. */
