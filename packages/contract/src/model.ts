@@ -138,6 +138,21 @@ export interface Asset {
   readonly posterMadeMs: Moment | null;
 }
 
+/** How the ledger's columns are arranged, under a name. */
+export interface LedgerLayout {
+  readonly id: number;
+  readonly name: string;
+  readonly shared: boolean;
+  /** Made by whoever asks. */
+  readonly own: boolean;
+  readonly columns: readonly {
+    readonly colId: string;
+    readonly shown: boolean;
+    readonly width: number;
+    readonly pinned: boolean;
+  }[];
+}
+
 /** A set of tags of one topic, in the order in which people want to see it. */
 export interface TagSet {
   readonly id: number;

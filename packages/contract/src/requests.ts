@@ -67,6 +67,21 @@ export const splitTagSchema = object({
   /** Which of its clips get the new ones in its place; without a search all of them. */
   query,
 }).noUnknown();
+export const layoutSchema = object({
+  name,
+  /** For everybody who uses the library. */
+  shared: boolean().required(),
+  columns: array(
+    object({
+      colId: string().max(60).required(),
+      shown: boolean().required(),
+      width: number().min(0).max(4000).required(),
+      pinned: boolean().required(),
+    }).noUnknown(),
+  )
+    .max(1000)
+    .required(),
+}).noUnknown();
 export const sidecarSchema = object({
   text: string().max(2_000_000, 'A sidecar has at most 2,000,000 characters.').required('The sidecar is empty.'),
 }).noUnknown();
@@ -226,6 +241,7 @@ export type NewSubclip = InferType<typeof subclipSchema>;
 export type SubclipRange = InferType<typeof subclipRangeSchema>;
 export type EditEach = InferType<typeof editEachSchema>;
 export type AskedOperation = InferType<typeof askedOperationSchema> & { readonly operation: Operation };
+export type NewLayout = InferType<typeof layoutSchema>;
 export type Posters = InferType<typeof postersSchema>;
 export type LoggingPlaceAt = InferType<typeof loggingPlaceSchema>;
 export type SignIn = InferType<typeof signInSchema>;

@@ -8,6 +8,7 @@ import type {
   Change,
   ConformAnswer,
   Job,
+  LedgerLayout,
   LibraryStatus,
   LiveBin,
   LoggingPlace,
@@ -179,6 +180,10 @@ export const ROUTES = {
   changeMarking: route<NewMarking, { id: number }>('PUT', '/api/markings/:id', 'keep', markingSchema),
   removeMarking: route<null, null>('DELETE', '/api/markings/:id', 'keep'),
   orderMarkings: route<{ ids: readonly number[] }, null>('PUT', '/api/marking-order', 'keep', request.orderSchema),
+
+  layouts: route<null, { layouts: readonly LedgerLayout[] }>('GET', '/api/layouts', 'look'),
+  newLayout: route<request.NewLayout, { id: number }>('POST', '/api/layouts', 'look', request.layoutSchema),
+  removeLayout: route<null, null>('DELETE', '/api/layouts/:id', 'look'),
 
   liveBins: route<null, { bins: readonly LiveBin[] }>('GET', '/api/live-bins', 'look'),
   newLiveBin: route<request.NewLiveBin, LiveBin>('POST', '/api/live-bins', 'log', request.liveBinSchema),

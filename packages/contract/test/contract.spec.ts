@@ -69,7 +69,10 @@ describe('the table of routes', () => {
       'first',
       'inspect',
       'listen',
+      // One's own, or shared by who may log: how a screen is arranged.
+      'newLayout',
       'previewOperation',
+      'removeLayout',
       'rows',
       'search',
       'searchIds',

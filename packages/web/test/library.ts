@@ -94,6 +94,7 @@ export class LibraryServer extends FakeServer {
     });
     this.on('fields', () => ({ fields: [] }));
     this.on('markings', () => ({ markings: [] }));
+    this.on('layouts', () => ({ layouts: [] }));
     this.on('pull', () => ({ assetIds: this.pulled }));
     this.on('setPull', ({ assetIds }) => ({ assetIds: (this.pulled = assetIds) }));
     this.on('liveBins', () => ({ bins: [] }));

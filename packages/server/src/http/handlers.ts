@@ -16,6 +16,7 @@ import { editAssets } from '../store/edits';
 import { addSubclip, changeSubclip, removeSubclips, subclipsOf } from '../store/subclips';
 import { redoChange, undoChange } from '../store/undo';
 import { notFound, refused } from '../store/errors';
+import { keepLayout, layoutsFor, removeLayout } from '../store/layouts';
 import { addLiveBin, changeLiveBin, removeLiveBin, treeOf } from '../store/live-bins';
 import { loggingPlaces, setLoggingPlace } from '../store/logging-places';
 import { addMarker, changeMarker, markersOf, removeMarkers } from '../store/markers';
@@ -40,6 +41,7 @@ import { addStorage, listStorages, queueScan } from '../store/storages';
 import type { SimulatedVolumes } from '../stand-ins/volumes';
 import { fieldHandlers } from './field-handlers';
 import { ingestHandlers } from './ingest-handlers';
+import { may } from './may';
 import { signedIn, type Handlers } from './router';
 import { tagHandlers } from './tag-handlers';
 import { endSession, startSession } from './session';
@@ -292,6 +294,14 @@ export function handlersFor(services: Services): Handlers {
     loggingPlaces: async ({ person }) => ({ places: await loggingPlaces(db, signedIn(person).id) }),
     setLoggingPlace: async ({ body, person }) => {
       await setLoggingPlace(db, signedIn(person).id, body);
+      return null;
+    },
+    layouts: async ({ person }) => ({ layouts: await layoutsFor(db, signedIn(person).id) }),
+    newLayout: async ({ body, person }) => ({
+      id: await keepLayout(db, signedIn(person).id, body, may(person, 'log')),
+    }),
+    removeLayout: async ({ person, id }) => {
+      await removeLayout(db, signedIn(person).id, id, may(person, 'keep'));
       return null;
     },
     markers: async ({ id }) => ({ markers: await markersOf(db, id) }),

@@ -14,6 +14,7 @@ import { tablesMigration } from './migrations/011-tables';
 import { undoStepsMigration } from './migrations/012-undo-steps';
 import { postersMigration } from './migrations/013-posters';
 import { markingsMigration } from './migrations/014-markings';
+import { layoutsMigration } from './migrations/015-layouts';
 
 /** Brings the database to the shape this version needs; does nothing when it has it. Gives the names of what was carried out. */
 export async function migrate(db: Sequelize): Promise<string[]> {
@@ -33,6 +34,7 @@ export async function migrate(db: Sequelize): Promise<string[]> {
       undoStepsMigration,
       postersMigration,
       markingsMigration,
+      layoutsMigration,
     ],
     context: db,
     storage: new SequelizeStorage({ sequelize: db, tableName: 'migration', timestamps: false }),

@@ -1,4 +1,5 @@
-import { BUILT_IN, FIELDS } from '@larder/core/fields';
+import { BUILT_IN } from '@larder/core/fields';
+import type { LedgerLayout } from '@larder/contract';
 import { asset } from '../../../test/assets';
 import { LibraryServer } from '../../../test/library';
 import { Screen, until } from '../../../test/screen';
@@ -10,7 +11,8 @@ describe('where the ledger’s columns are', () => {
   it('every field has one column, and the first frame’s timecode has one', () => {
     const ids = placesAtFirst(BUILT_IN).map(({ colId }) => colId);
     expect(new Set(ids).size).toBe(ids.length);
-    expect([...ids].sort()).toEqual([...FIELDS.map(({ id }) => id), 'start'].sort());
+    const offered = BUILT_IN.all.filter(({ retired }) => !retired).map(({ id }): string => id);
+    expect([...ids].sort()).toEqual([...offered, 'start'].sort());
   });
   it('what was arranged comes first in its order, and new columns after it', () => {
     const places = placesOf([at('people'), at('name', false)], BUILT_IN);
@@ -40,7 +42,26 @@ describe('choosing columns', () => {
     };
     expect(kept.columns.find(({ colId }) => colId === 'people')?.shown).toBe(true);
     expect(kept.columns.map(({ colId }) => colId)).toEqual(placesAtFirst(BUILT_IN).map(({ colId }) => colId));
+    let layouts: LedgerLayout[] = [];
+    screen.server
+      .on('layouts', () => ({ layouts }))
+      .on('newLayout', (layout) => {
+        layouts = [...layouts, { ...layout, id: layouts.length + 1, own: true }];
+        return { id: layouts.length };
+      })
+      .on('removeLayout', (_body, id) => {
+        layouts = layouts.filter((each) => each.id !== id);
+        return null;
+      });
+    await screen.click('nl-layouts button', 'Keep for everybody');
+    await screen.type('#name-field', 'With people');
+    await screen.click('.modal-footer button', 'Keep them');
+    await screen.says('nl-layouts', 'With people shared');
     await screen.click('nl-ledger-columns button', 'As at first');
     await until('it to be gone', () => !box('people').checked);
+    await screen.click('[data-layout="With people"]');
+    await until('it back', () => box('people').checked);
+    await screen.click('[aria-label="Remove the layout With people"]');
+    await until('the layout gone', () => screen.all('[data-layout]').length === 0);
   });
 });

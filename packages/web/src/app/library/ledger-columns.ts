@@ -5,6 +5,7 @@ import { Fields } from '../shared/fields';
 import { Icon } from '../shared/icon';
 import { Settings } from '../shared/settings';
 import { placesOf, START_COLUMN } from '../shared/ledger-places';
+import { Layouts } from './layouts';
 
 const START: Pick<Field, 'id' | 'label' | 'group' | 'help'> = {
   id: START_COLUMN,
@@ -16,11 +17,12 @@ const START: Pick<Field, 'id' | 'label' | 'group' | 'help'> = {
 /** Which columns the ledger shows, by the groups of their fields. */
 @Component({
   selector: 'nl-ledger-columns',
-  imports: [Icon, NgbDropdown, NgbDropdownMenu, NgbDropdownToggle],
+  imports: [Icon, Layouts, NgbDropdown, NgbDropdownMenu, NgbDropdownToggle],
   template: `
     <div ngbDropdown autoClose="outside" placement="bottom-end">
       <button type="button" class="btn btn-plain btn-sm" ngbDropdownToggle><nl-icon name="ledger" />Columns</button>
       <div ngbDropdownMenu class="menu" aria-label="Columns of the ledger">
+        <nl-layouts />
         @for (group of groups(); track group.label) {
           <fieldset>
             <legend>{{ group.label }}</legend>
@@ -38,7 +40,6 @@ const START: Pick<Field, 'id' | 'label' | 'group' | 'help'> = {
             }
           </fieldset>
         }
-        <button type="button" class="btn btn-quiet btn-sm" (click)="settings.columns.set([])">As at first</button>
       </div>
     </div>
   `,
