@@ -108,7 +108,7 @@ describe('an XMP sidecar', () => {
   });
 
   it('a value that its field does not take is told, and the others are read', () => {
-    const text = writeSidecar({ values: { rating: 9 as never, scene: '1' }, tags: [] }, registry, null);
+    const text = writeSidecar({ values: { rating: 9, scene: '1' }, tags: [] }, registry, null);
     expect(readSidecar(text, registry)).toMatchObject({
       ...{ set: { scene: '1' }, issues: ['Rating: Rating is a whole number from 1 to 5.'] },
     });

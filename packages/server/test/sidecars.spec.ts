@@ -1,7 +1,6 @@
 import { execFileSync } from 'node:child_process';
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import type { NewShopField } from '@larder/core/fields';
 import { FILE_PATHS, type Asset } from '@larder/contract';
 import { allJobsEnded, type Client, scanned, TestLibrary, treeHash, until } from './kit';
 import { wave } from './wave';
@@ -24,7 +23,7 @@ beforeAll(async () => {
   await manager.call('newField', {
     ...{ label: 'Page', type: 'url', help: '', group: 'logged', choices: [], unit: '' },
     ...{ plain: false, retired: false, range: null, standard: '' },
-  } as NewShopField);
+  });
   await scanned(manager, 'Sound', shelf);
   await allJobsEnded(manager);
   ids = [
@@ -53,7 +52,7 @@ const SAID = {
 describe('an XMP sidecar', () => {
   it('is read by ExifTool, value for value', async () => {
     await editor.call('edit', {
-      ...{ assetIds: [ids[0] ?? 0], seenRevision: Number.MAX_SAFE_INTEGER, set: SAID as never },
+      ...{ assetIds: [ids[0] ?? 0], seenRevision: Number.MAX_SAFE_INTEGER, set: SAID },
       ...{ addTags: ['dawn', 'lock'], removeTags: [] },
     });
     const path = join(library.folder, 'out.xmp');

@@ -172,7 +172,7 @@ export class XmpPacket {
   }
 
   print(): string {
-    return new XMLBuilder({ ...OPTIONS, suppressEmptyNode: false }).build(this.nodes as never) as string;
+    return new XMLBuilder({ ...OPTIONS, suppressEmptyNode: false }).build(this.nodes);
   }
 }
 

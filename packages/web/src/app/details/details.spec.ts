@@ -1,4 +1,5 @@
 import { TestBed } from '@angular/core/testing';
+import { provideStore } from '@ngrx/store';
 import type { Asset } from '@larder/contract';
 import { asset } from '../../../test/assets';
 import { StateBadge } from '../shared/state-badge';
@@ -22,6 +23,7 @@ describe('what many assets share', () => {
 
 describe('an asset on the contact sheet', () => {
   it('says its kind, verdict and state in words, on the screen and to a screen reader', async () => {
+    TestBed.configureTestingModule({ providers: [provideStore()] });
     const fixture = TestBed.createComponent(Tile);
     fixture.componentRef.setInput('asset', asset(1, { title: 'Lock at dawn', verdict: 'circled', state: 'missing' }));
     await fixture.whenStable();

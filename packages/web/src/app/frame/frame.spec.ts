@@ -111,7 +111,11 @@ describe('the frame', () => {
   });
 
   it('with nothing of one’s own to undo says so', async () => {
-    const screen = await Screen.open('/jobs', server());
+    const nothing = new Refusal(422, { code: 'refused', reason: 'There is nothing of yours to undo.' });
+    const screen = await Screen.open(
+      '/jobs',
+      server().on('undo', () => nothing),
+    );
     await screen.press('z', { ctrlKey: true });
     await screen.says('nl-toasts', 'There is nothing of yours to undo.');
   });
