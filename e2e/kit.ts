@@ -199,6 +199,8 @@ export class Window {
   async search(query: string): Promise<void> {
     // From wherever the focus is: the key works outside fields only.
     await this.page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+    // A sheet that is still being answered has the keys.
+    await until('no sheet to be open', async () => (await this.page.$('.modal-content')) === null);
     await this.page.keyboard.press('/');
     await this.page.keyboard.press('Backspace');
     if (query) await this.page.keyboard.type(query);
