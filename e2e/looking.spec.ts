@@ -169,7 +169,7 @@ describe('with the keyboard alone', () => {
     const seen: string[] = [];
     // From the first thing on the page, wherever the focus was before.
     await maren.page.focus('nav.rail a');
-    for (let stop = 0; stop < 60 && !seen.some((name) => name.includes('Make a string-out')); stop += 1) {
+    for (let stop = 0; stop < 90 && !seen.some((name) => name.includes('Make a string-out')); stop += 1) {
       await maren.press('Tab');
       const focus = await maren.page.evaluate(() => {
         const element = document.activeElement as HTMLElement;
