@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import type { NewShopField } from '@larder/core/fields';
 import { readTable, type ColumnUse } from '@larder/core/interchange/table';
 import { FILE_PATHS, type Asset, type ReadTable, type TableAnswer, type TableLook } from '@larder/contract';
+import { catalogueMany } from './many';
 import { allJobsEnded, type Client, jobEnded, scanned, TestLibrary, until } from './kit';
 import { wave } from './wave';
 
@@ -176,6 +177,28 @@ describe('a table', () => {
     const report = await reportOf(await send(`asset,tags\n${id('T3')},unheard of\n`));
     expect(report.shownProblems[0]?.message).toContain('no tag of any set');
     expect((await rowOf('T3')).tags).toEqual([]);
+    await manager.call('freeTags', { allowed: true });
+  });
+
+  it('a table that said something different of many is undone whole, also where its tags may not be used any more', async () => {
+    const { storages } = await manager.call('storages', null);
+    await catalogueMany(library.library, storages.find(({ name }) => name === 'Other sound')?.id ?? 0, 60);
+    const many = await until('the many', async () => {
+      const { ids: found } = await manager.call('searchIds', { query: 'path:f' });
+      return found.length === 60 && found;
+    });
+    const sheet = many.map((each, n) => `${each},Row ${n},"loose, word${n}"`).join('\n');
+    const report = await reportOf(await send(`asset,title,tags\n${sheet}\n`));
+    expect(report.changed).toBe(60);
+    const again = many.map((each) => `${each},Again,"loose, other"`).join('\n');
+    await reportOf(await send(`asset,title,tags\n${again}\n`), { otherTags: 'drop' });
+    await manager.call('freeTags', { allowed: false });
+    await editor.call('undo', {});
+    const [first] = (await editor.call('rows', { ids: many.slice(0, 1) })).assets;
+    expect(first).toMatchObject({ title: 'Row 0', tags: ['loose', 'word0'] });
+    expect((await editor.call('undo', {})).changed).toBe(60);
+    const rows = (await editor.call('rows', { ids: [...many] })).assets;
+    expect(rows.every(({ title, tags }) => tags.length === 0 && title?.startsWith('Lock'))).toBe(true);
     await manager.call('freeTags', { allowed: true });
   });
 

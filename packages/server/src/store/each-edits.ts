@@ -102,6 +102,7 @@ async function carryOutEach(
     values: Object.fromEntries(Object.entries(values).filter(([field]) => !clashing.has(`${row.id} ${field}`))),
   }));
   await setEach(db, said, transaction);
+  await tagIds(db, [...new Set([...decided.values()].flatMap(({ tags }) => tags?.names ?? []))], transaction);
   const tagged = await tagEach(db, decided, transaction);
   return said.flatMap(({ row, values }): EachChange[] => {
     const tags = tagged.get(row.id);
@@ -125,7 +126,7 @@ const changesOf = (row: Locked, set: FieldChanges): FieldChanges =>
       .filter(([field, value]) => !sameValue(row.values[field as SettableFieldId], value)),
   );
 
-/** Tags each of some assets in its own way; gives those whose tags are others now, with both. */
+/** Tags each of some assets in its own way, with tags that there are: whether others may be made is not this one's to say; gives those whose tags are others now, with both. */
 export async function tagEach(
   db: Sequelize,
   decided: ReadonlyMap<number, EachSaid>,
@@ -134,7 +135,6 @@ export async function tagEach(
   const wanted = new Map([...decided].flatMap(([id, { tags }]) => (tags ? [[id, tags] as const] : [])));
   if (wanted.size === 0) return new Map();
   const names = [...new Set([...wanted.values()].flatMap((tags) => tags.names))];
-  await tagIds(db, names, transaction);
   const known = await findTags(db, names, transaction);
   const before = await tagsOf(db, [...wanted.keys()], transaction);
   const outcome = new Map<number, { before: string[]; after: string[] }>();

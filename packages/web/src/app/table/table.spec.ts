@@ -126,8 +126,22 @@ describe('reading a table', () => {
     all = all.map((each) => ({ ...each, state: 'failed', message: 'The database went away.' }));
     screen.dispatch(liveActions.jobs({ jobs: all }));
     await screen.says('[role=alert]', 'The database went away.');
+    // Nothing is kept of a trial, whatever became of it.
+    expect(screen.text('[data-test=outcome]')).not.toContain('is kept');
     await screen.click('button', 'Back to the columns');
     await screen.says('.columns', 'dawn, lock');
+  });
+
+  it('a reading that was cancelled says that what it had read is kept, and how to take it back', async () => {
+    all = [job(7, { kind: 'table', state: 'cancelled', message: 'Cancelled.', done: 2000 })];
+    const { table, fileName, uses } = LOOK;
+    const asked: ReadTable = {
+      ...{ table, fileName, uses, empty: 'leave', otherTags: 'keep', keep: true, seenRevision: 1 },
+    };
+    server.on('tableReport', () => ({ job: all[0] as Job, asked, report: null }));
+    const screen = await Screen.open('/table?report=7', server, 'editor');
+    await screen.says('[data-test=outcome]', 'Cancelled.');
+    await screen.says('[data-test=outcome]', 'What was read until then is kept');
   });
 
   it('a report that is gone, a refusal, and people who may not log', async () => {
