@@ -52,7 +52,7 @@ describe('the registry of fields', () => {
       if (standard?.dublinCore) expect(DUBLIN_CORE).toContain(standard.dublinCore);
       if (standard?.ixml) expect(IXML).toContain(standard.ixml);
       // The prefixes of ISO 16684-1 and of the metadata working groups; which properties they have is from memory.
-      if (standard?.xmp) expect(standard.xmp).toMatch(/^(dc|xmp|xmpDM|exif|aux|tiff|photoshop|Iptc4xmpExt):[A-Za-z]+$/);
+      if (standard?.xmp) expect(standard.xmp).toMatch(/^(dc|xmp|xmpDM|exif|aux|tiff|photoshop|Iptc4xmpCore|Iptc4xmpExt):[A-Za-z]+$/);
     }
   });
   it('everything that can be set is a field that may be edited', () => {
@@ -171,7 +171,9 @@ describe('what a person types into a field', () => {
             ? fc.array(word, { minLength: 1, maxLength: 5 })
             : field.choices
               ? fc.constantFrom(...field.choices)
-              : word;
+              : field.type === 'position'
+                ? fc.constantFrom('50.4120, -3.5180', '-33.123456, 151.0000', '0.0000, 0.0000')
+                : word;
       fc.assert(
         fc.property(value, (said) => {
           const again = typedValue(field, valueText(said));

@@ -24,6 +24,7 @@ const cases = (name: string): [string, string][] =>
 function sketchTest(test: FieldTest): string {
   if (test.op === 'text') return `="${test.text}${test.prefix ? '*' : ''}"`;
   if (test.op === 'presence') return test.present ? '+' : '-';
+  if (test.op === 'near') return `@${test.latitude},${test.longitude}+${test.metres}`;
   return `[${test.from ?? ''},${test.to ?? ''})`;
 }
 

@@ -3,7 +3,8 @@ import { dirname, join } from 'node:path';
 import fc from 'fast-check';
 import MiniSearch from 'minisearch';
 import { FIELDS, fold, BUILT_IN, words, type FieldId, type FieldValues } from '@larder/core/fields';
-import { parseQuery, type Query, type TextTest } from '@larder/core/query';
+import { metresBetween, readPosition } from '@larder/core/position';
+import { EVERYTHING, parseQuery, type Query, type TextTest } from '@larder/core/query';
 import { MemoryIndex, sortKey, type SearchDocument, type SortBy } from '@larder/core/search';
 
 const tree = (text: string): Query => {
@@ -45,6 +46,10 @@ function answers(query: Query, { values }: SearchDocument): boolean {
         return (
           (value !== undefined && value !== '' && (!Array.isArray(value) || value.length > 0)) === query.test.present
         );
+      if (query.test.op === 'near') {
+        const place = typeof value === 'string' ? readPosition(value) : null;
+        return place !== null && metresBetween(place, query.test) <= query.test.metres;
+      }
       return (
         typeof value === 'number' &&
         (query.test.from === null || value >= query.test.from) &&
@@ -66,6 +71,8 @@ const values: fc.Arbitrary<FieldValues> = fc.record(
     kind: fc.constantFrom('video', 'audio'),
     duration: fc.integer({ min: 0, max: 30_000 }),
     verdict: fc.constantFrom('circled', 'ng'),
+    shot: fc.integer({ min: 0, max: 5 * 86_400_000 }),
+    position: fc.constantFrom('50.4120, -3.5180', '50.4207, -3.5022', '51.0000, -3.5000'),
   },
   { requiredKeys: ['name'] },
 );
@@ -91,6 +98,9 @@ const queries = fc.constantFrom(
   'name:(boat or bell)',
   'lock-be*',
   'no:duration',
+  'near:50.412,-3.518,2km',
+  '-near:50.412,-3.518,500m dawn',
+  'has:position',
 );
 
 describe('against a naive reading of every document', () => {
@@ -185,6 +195,8 @@ describe('order and windows', () => {
   it('a window is a cut of the whole', () =>
     expect(index.search({ tree: tree(''), sort: { field: 'name', descending: false }, offset: 1, limit: 2 })).toEqual({
       total: 4,
+      assets: 4,
+      groups: null,
       ids: [4, 1],
     }));
   it('counts values of a field', () =>
@@ -262,5 +274,75 @@ describe('fields that say one of a list', () => {
     expect(find(index, 'framing:med*')).toEqual([0, 1, 2]);
     expect(find(index, '-framing:medium')).toEqual([1, 2, 3, 4]);
     expect(parseQuery('framing:huge').issues).toMatchObject([{ code: 'bad-value', field: 'framing' }]);
+  });
+});
+
+describe('a list in groups', () => {
+  const fields = fc.constantFrom<FieldId>('tag', 'verdict', 'duration', 'shot', 'description', 'position', 'kind');
+  it('has every asset beneath each thing that it says, and every heading finds what stands beneath it', () =>
+    fc.assert(
+      fc.property(fc.array(values, { minLength: 1, maxLength: 30 }), fields, (documents, by) => {
+        const index = new MemoryIndex();
+        index.upsert(documents.map((given, id) => ({ id: id + 1, values: given })));
+        const sort = { field: 'name' as const, descending: false };
+        const asked = { tree: EVERYTHING, sort, offset: 0, limit: 1000 };
+        const plain = index.search(asked).ids;
+        const { total, assets, ids, groups } = index.search({ ...asked, by });
+        expect(assets).toBe(documents.length);
+        expect(ids).toHaveLength(total);
+        let first = 0;
+        for (const { count, test } of groups ?? []) {
+          const beneath = ids.slice(first, (first += count));
+          // In the order of the list that is not cut.
+          expect(beneath).toEqual(plain.filter((id) => beneath.includes(id)));
+          if (!test) continue;
+          const found = index.search({ ...asked, tree: { kind: 'field', field: by, test } }).ids;
+          // Words also find what says more than them.
+          if (test.op === 'text') expect(found).toEqual(expect.arrayContaining([...beneath]));
+          else expect(found).toEqual(beneath);
+        }
+        expect(first).toBe(total);
+        const said = documents.map((given) => (Array.isArray(given[by]) ? new Set(given[by]).size : 1));
+        expect(total).toBe(said.reduce((sum, count) => sum + count, 0));
+      }),
+    ));
+  it('stands in the order of the choices, then of days and lengths, with nothing said last', () => {
+    const index = new MemoryIndex();
+    const day = 86_400_000;
+    index.upsert([
+      { id: 1, values: { verdict: 'ng', shot: 3 * day + 5, duration: 4000 } },
+      { id: 2, values: { verdict: 'circled', shot: 3 * day + 7, duration: 61_000 } },
+      { id: 3, values: { shot: day, duration: 5000 } },
+    ]);
+    const headings = (by: FieldId) =>
+      index
+        .search({ tree: EVERYTHING, sort: { field: 'name', descending: false }, by, offset: 0, limit: 0 })
+        .groups?.map(({ label, count }) => `${label}: ${count}`);
+    expect(headings('verdict')).toEqual(['circled: 1', 'ng: 1', ': 1']);
+    expect(headings('shot')).toEqual(['1970-01-02: 1', '1970-01-04: 2']);
+    expect(headings('duration')).toEqual(['Under 5 seconds: 1', '5 to 15 seconds: 1', '1 to 5 minutes: 1']);
+    expect(index.days(EVERYTHING, 'shot')).toEqual([
+      { dayMs: day, count: 1 },
+      { dayMs: 3 * day, count: 2 },
+    ]);
+  });
+  it('gives a map what lies in a stretch of it, and where all of it lies', () => {
+    const index = new MemoryIndex();
+    index.upsert([
+      { id: 1, values: { position: '50.4120, -3.5180', place: 'Upper lock' } },
+      { id: 2, values: { position: '50.4121, -3.5181', place: 'Upper lock' } },
+      { id: 3, values: { position: '60.0000, 10.0000' } },
+      { id: 4, values: {} },
+    ]);
+    const box = { south: 50, west: -4, north: 51, east: -3 };
+    const answer = index.map({ tree: EVERYTHING, box, columns: 10 });
+    expect(answer).toMatchObject({
+      placed: 3,
+      total: 4,
+      around: { south: 50.412, north: 60, west: -3.5181, east: 10 },
+    });
+    expect(answer.clusters).toHaveLength(1);
+    expect(answer.clusters[0]).toMatchObject({ id: 1, count: 2, places: ['Upper lock'] });
+    expect(index.map({ tree: EVERYTHING, box: null, columns: 10 }).clusters).toHaveLength(2);
   });
 });

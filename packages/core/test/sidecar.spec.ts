@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import { writePosition } from '@larder/core/position';
 import { FieldRegistry, type FieldChanges, type SetValue, type ShopField } from '@larder/core/fields';
 import { readSidecar, writeSidecar, XmpPacket } from '@larder/core/interchange/xmp';
 
@@ -42,6 +43,10 @@ function valueFor(field: (typeof registry.settable)[number]): fc.Arbitrary<SetVa
       return fc.constantFrom('10:00:00:00', '01:02:03;04');
     case 'url':
       return fc.constantFrom('https://example.org/a?b=c&d=e', 'http://example.org/');
+    case 'position':
+      return fc
+        .tuple(fc.integer({ min: -90e6, max: 90e6 }), fc.integer({ min: -180e6, max: 180e6 }))
+        .map(([latitude, longitude]) => writePosition({ latitude: latitude / 1e6, longitude: longitude / 1e6 }));
     case 'longText':
       return fc.tuple(word, word).map(([a, b]) => `${a}\n<${b}> & "${a}"\r\n${b}`);
     default:

@@ -9,6 +9,7 @@ export const FIELD_TYPES = [
   'names',
   'timecode',
   'url',
+  'position',
   'durationMs',
   'bytes',
   'dateMs',
@@ -320,7 +321,18 @@ export const FIELDS = [
     plain: true,
     editable: true,
     help: 'Where it was recorded.',
-    standard: { dublinCore: 'coverage' },
+    standard: { dublinCore: 'coverage', xmp: 'Iptc4xmpCore:Location', ebuCore: 'coverage' },
+  },
+  {
+    id: 'position',
+    label: 'Position',
+    type: 'position',
+    group: 'who',
+    aliases: ['near'],
+    editable: true,
+    help: 'Where on Earth it was recorded, in degrees: 50.4120, -3.5180. Found as near:50.4120,-3.5180,2km.',
+    // Of exif a pair of properties: GPSLatitude and GPSLongitude.
+    standard: { dublinCore: 'coverage', xmp: 'exif:GPS', ebuCore: 'locationCoordinates' },
   },
   {
     id: 'rights',

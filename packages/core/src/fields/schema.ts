@@ -10,6 +10,7 @@ import {
   type StringSchema,
 } from 'yup';
 import type { Field, SettableFieldId } from './built-in';
+import { readPosition } from '../position';
 import type { FieldRegistry } from './registry';
 
 export const TITLE_LIMIT = 200;
@@ -97,6 +98,15 @@ function schemaOf({ id, label, type, choices = [], range, decimals }: Field): Sc
     case 'timecode':
       return trimmed()
         .matches(/^(\d{2}:[0-5]\d:[0-5]\d[:;]\d{2,3})?$/, `${label} is a timecode such as 10:04:00:00.`)
+        .nullable();
+    case 'position':
+      return trimmed()
+        .max(LINE_LIMIT)
+        .test(
+          'position',
+          `${label} is a place in degrees such as 50.4120, -3.5180 or 50°24′43″N 3°31′05″W.`,
+          (text) => !text || readPosition(text) !== null,
+        )
         .nullable();
     case 'url':
       return trimmed()

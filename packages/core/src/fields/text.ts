@@ -1,3 +1,4 @@
+import { readPosition, writePosition } from '../position';
 import type { Field } from './built-in';
 import { DAY_MS, type SetValue } from './schema';
 
@@ -36,6 +37,10 @@ export function typedValue({ type }: Pick<Field, 'type'>, text: string): SetValu
       return Number.isFinite(Number(clean)) ? Number(clean) : clean;
     case 'dateMs':
       return dayMs(clean) ?? clean;
+    case 'position': {
+      const position = readPosition(clean);
+      return position ? writePosition(position) : clean;
+    }
     default:
       return clean;
   }

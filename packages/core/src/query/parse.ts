@@ -1,5 +1,6 @@
 import { BUILT_IN, distance, words, type FieldRegistry, type RegisteredField } from '../fields';
 import { lex, type Token } from './lex';
+import { readNear } from './near';
 import { type Comparison, EVERYTHING, type FieldTest, type Query, type QueryIssue, type TextTest } from './tree';
 import { expectedValue, isNumeric, readSpan } from './values';
 
@@ -228,7 +229,11 @@ class Parser {
   }
 
   private value(field: RegisteredField, token: Token, comparison: Comparison | null = null): Query | null {
-    const test: FieldTest | null = isNumeric(field) ? readSpan(field, comparison, token.text) : this.textTest(token);
+    const test: FieldTest | null = isNumeric(field)
+      ? readSpan(field, comparison, token.text)
+      : field.type === 'position'
+        ? readNear(token.text)
+        : this.textTest(token);
     if (!test || (field.choices && test.op === 'text' && !isChoice(field.choices, test))) {
       const expected = field.choices?.join(', ') ?? expectedValue(field);
       this.issue({

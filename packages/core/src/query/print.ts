@@ -1,4 +1,5 @@
 import { BUILT_IN, type FieldId, type FieldRegistry } from '../fields';
+import { printNear } from './near';
 import type { FieldTest, Query, TextTest } from './tree';
 import { printSpan } from './values';
 
@@ -16,6 +17,8 @@ function printField(id: FieldId, test: FieldTest, fields: FieldRegistry): string
       return `${name}:${printText(test)}`;
     case 'span':
       return name + printSpan(fields.byId(id) ?? { type: 'number' }, test);
+    case 'near':
+      return `near:${printNear(test)}`;
     case 'presence':
       return `${test.present ? 'has' : 'no'}:${name}`;
     default:

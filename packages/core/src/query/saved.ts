@@ -38,6 +38,7 @@ function check(node: unknown, fields: FieldRegistry): Query {
 }
 
 function checkTest(test: FieldTest): FieldTest {
-  if (!['text', 'span', 'presence'].includes(test?.op)) throw new Error('this search holds a test of no known kind');
+  if (!['text', 'span', 'presence', 'near'].includes(test?.op))
+    throw new Error('this search holds a test of no known kind');
   return test;
 }

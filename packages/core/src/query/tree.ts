@@ -26,7 +26,15 @@ export interface PresenceTest {
   readonly present: boolean;
 }
 
-export type FieldTest = TextTest | SpanTest | PresenceTest;
+/** A place within that many metres of another. */
+export interface NearTest {
+  readonly op: 'near';
+  readonly latitude: number;
+  readonly longitude: number;
+  readonly metres: number;
+}
+
+export type FieldTest = TextTest | SpanTest | PresenceTest | NearTest;
 
 /** A search. `all` of nothing is everything; `any` of nothing is nothing. Words look into the fields marked `plain`. */
 export type Query =

@@ -1,4 +1,5 @@
 import { isNumericType, type Field, type NumericType } from '../fields';
+import { EXPECTED_NEAR } from './near';
 import type { Comparison, SpanTest } from './tree';
 
 type Span = { readonly from: number; readonly to: number };
@@ -65,7 +66,13 @@ const READERS: Readonly<Record<NumericType, { read: (text: string) => Span | nul
 
 export const isNumeric = ({ type }: Field): boolean => isNumericType(type);
 export const expectedValue = ({ type, decimals }: Field): string =>
-  decimals ? 'a number such as 12 or 2.5' : isNumericType(type) ? READERS[type].expected : 'a word';
+  decimals
+    ? 'a number such as 12 or 2.5'
+    : isNumericType(type)
+      ? READERS[type].expected
+      : type === 'position'
+        ? EXPECTED_NEAR
+        : 'a word';
 
 /** Reads `value`, `from..to`, `from..` or `..to`, or a value after a comparison, as a span in the field's unit; null if it is none. */
 export function readSpan(field: Field, comparison: Comparison | null, text: string): SpanTest | null {

@@ -1,8 +1,22 @@
-import { BUILT_IN, fold, isNumericType, words, type FieldId, type FieldRegistry, type FieldValue } from '../fields';
-import type { FieldTest, Query, SpanTest, TextTest } from '../query';
+import { BUILT_IN, isNumericType, words, type FieldId, type FieldRegistry, type FieldValue } from '../fields';
+import { boxAround, clustersOf, readPosition, within, type Position } from '../position';
+import type { FieldTest, NearTest, Query, SpanTest, TextTest } from '../query';
+import { byGroup, groupsOf, type Group, type GroupKey } from './grouping';
 import { intersect, NONE, subtract, unite, type Ordinals } from './postings';
+import { sortKey } from './sort-key';
 import { Terms } from './terms';
-import type { FacetCounts, SearchAnswer, SearchDocument, SearchIndex, SearchRequest, SortBy, SortOrder } from './types';
+import type {
+  DayCount,
+  FacetCounts,
+  MapAnswer,
+  MapRequest,
+  SearchAnswer,
+  SearchDocument,
+  SearchIndex,
+  SearchRequest,
+  SortBy,
+  SortOrder,
+} from './types';
 
 /** When more than half of the ordinals are of replaced documents, the index is built anew. */
 const COMPACT_ABOVE = 0.5;
@@ -12,7 +26,21 @@ interface Kept {
   readonly document: SearchDocument;
   /** Folded words of each textual field, each value between spaces: ` low water  dawn `. A phrase is then a substring. */
   readonly text: ReadonlyMap<FieldId, string>;
+  /** Read once: a search for what is near tries every one. */
+  readonly position: Position | null;
 }
+
+/** A list as it was asked for last, so that scrolling through it does not order it again. */
+interface Listed {
+  /** Ordinals by their places. */
+  readonly places: Ordinals;
+  readonly assets: number;
+  readonly groups: readonly Group[] | null;
+}
+
+/** Names of places that a spot on the map is called by. */
+const PLACES_NAMED = 3;
+const DAY_MS = 86_400_000;
 
 const asTexts = (value: FieldValue | undefined): readonly string[] =>
   value === undefined ? [] : typeof value === 'object' ? value : [String(value)];
@@ -27,7 +55,7 @@ export class MemoryIndex implements SearchIndex {
   private terms = new Map<FieldId, Terms>();
   private live: Ordinals | null = null;
   private readonly ranks = new Map<FieldId, Uint32Array>();
-  private readonly answers = new Map<string, Ordinals>();
+  private readonly answers = new Map<string, Listed>();
 
   constructor(private fields: FieldRegistry = BUILT_IN) {}
 
@@ -54,17 +82,21 @@ export class MemoryIndex implements SearchIndex {
     this.changed();
   }
 
-  search({ tree, sort, offset, limit }: SearchRequest): SearchAnswer {
-    const key = JSON.stringify([tree, sort]);
-    let hits = this.answers.get(key);
-    if (!hits) {
-      hits = this.sorted(this.find(tree), sort);
-      this.answers.set(key, hits);
+  search({ tree, sort, by, offset, limit }: SearchRequest): SearchAnswer {
+    const key = JSON.stringify([tree, sort, by]);
+    let listed = this.answers.get(key);
+    if (!listed) {
+      const hits = this.sorted(this.find(tree), sort);
+      listed = by === undefined ? { places: hits, assets: hits.length, groups: null } : this.grouped(hits, by);
+      this.answers.set(key, listed);
       if (this.answers.size > CACHED_ANSWERS) this.answers.delete(this.answers.keys().next().value as string);
     }
+    const { places, assets, groups } = listed;
     return {
-      total: hits.length,
-      ids: Array.from(hits.subarray(offset, offset + limit), (ordinal) => (this.kept[ordinal] as Kept).document.id),
+      total: places.length,
+      assets,
+      groups,
+      ids: Array.from(places.subarray(offset, offset + limit), (ordinal) => this.documentAt(ordinal).id),
     };
   }
 
@@ -83,6 +115,59 @@ export class MemoryIndex implements SearchIndex {
       .slice(0, limit);
   }
 
+  map({ tree, box, columns }: MapRequest): MapAnswer {
+    const hits = this.find(tree);
+    const positions = Array.from(hits, (ordinal) => this.kept[ordinal]?.position ?? null);
+    const around = boxAround(positions);
+    const shown = box ?? around;
+    const clusters = shown ? clustersOf(positions, shown, columns) : [];
+    const at = (index: number): SearchDocument => this.documentAt(hits[index] as number);
+    return {
+      clusters: clusters.map(({ of, ...cluster }) => ({
+        ...cluster,
+        id: at(of[0] as number).id,
+        places: mostSaid(of.map((index) => at(index).values.place)),
+      })),
+      around,
+      placed: positions.filter(Boolean).length,
+      total: hits.length,
+    };
+  }
+
+  days(tree: Query, field: FieldId): readonly DayCount[] {
+    const counts = new Map<number, number>();
+    for (const ordinal of this.find(tree)) {
+      const value = this.documentAt(ordinal).values[field];
+      if (typeof value !== 'number') continue;
+      const day = Math.floor(value / DAY_MS) * DAY_MS;
+      counts.set(day, (counts.get(day) ?? 0) + 1);
+    }
+    return [...counts].map(([dayMs, count]) => ({ dayMs, count })).sort((a, b) => a.dayMs - b.dayMs);
+  }
+
+  private documentAt(ordinal: number): SearchDocument {
+    return (this.kept[ordinal] as Kept).document;
+  }
+
+  /** Cuts a sorted list into groups. */
+  private grouped(hits: Ordinals, by: FieldId): Listed {
+    const field = this.fields.byId(by);
+    const groups = new Map<string, { readonly key: GroupKey; readonly of: number[] }>();
+    for (const ordinal of hits)
+      for (const key of field ? groupsOf(field, this.documentAt(ordinal).values[by]) : []) {
+        const name = `${key.rank} ${key.key}`;
+        const there = groups.get(name);
+        if (there) there.of.push(ordinal);
+        else groups.set(name, { key, of: [ordinal] });
+      }
+    const inOrder = [...groups.values()].sort((a, b) => byGroup(a.key, b.key));
+    return {
+      places: Uint32Array.from(inOrder.flatMap(({ of }) => of)),
+      assets: hits.length,
+      groups: inOrder.map(({ key: { label, test }, of }) => ({ label, count: of.length, test })),
+    };
+  }
+
   private insert(kept: Kept): void {
     const ordinal = this.kept.length;
     this.kept.push(kept);
@@ -96,13 +181,19 @@ export class MemoryIndex implements SearchIndex {
   private keep(document: SearchDocument): Kept {
     const text = new Map<FieldId, string>();
     for (const [id, value] of Object.entries(document.values) as [FieldId, FieldValue][]) {
-      if (this.isNumeric(id)) continue;
+      if (!this.isWorded(id)) continue;
       const folded = asTexts(value)
         .map((part) => words(part).join(' '))
         .filter(Boolean);
       if (folded.length > 0) text.set(id, ` ${folded.join('  ')} `);
     }
-    return { document, text };
+    const { position } = document.values;
+    return { document, text, position: typeof position === 'string' ? readPosition(position) : null };
+  }
+
+  /** What is said in the field is looked for by words. */
+  private isWorded(id: FieldId): boolean {
+    return !this.isNumeric(id) && this.fields.byId(id)?.type !== 'position';
   }
 
   private isNumeric(id: FieldId): boolean {
@@ -178,11 +269,13 @@ export class MemoryIndex implements SearchIndex {
         return this.matchText(field, test);
       case 'span':
         return this.matchSpan(field, test);
+      case 'near':
+        return this.matchNear(test);
       case 'presence':
         return this.filter(
           this.everything(),
           ({ document, text }) =>
-            (this.isNumeric(field) ? document.values[field] !== undefined : text.has(field)) === test.present,
+            (this.isWorded(field) ? text.has(field) : document.values[field] !== undefined) === test.present,
         );
       default:
         return test satisfies never;
@@ -210,6 +303,11 @@ export class MemoryIndex implements SearchIndex {
       const value = document.values[field];
       return typeof value === 'number' && (from === null || value >= from) && (to === null || value < to);
     });
+  }
+
+  private matchNear({ metres, ...centre }: NearTest): Ordinals {
+    const near = within(centre, metres);
+    return this.filter(this.everything(), ({ position }) => position !== null && near(position));
   }
 
   private filter(from: Ordinals, passes: (kept: Kept) => boolean): Ordinals {
@@ -263,5 +361,12 @@ export class MemoryIndex implements SearchIndex {
   }
 }
 
-/** Folded, with runs of digits padded so that `A2` comes before `A10`. */
-export const sortKey = (text: string): string => fold(text).replace(/\d+/g, (digits) => digits.padStart(12, '0'));
+/** The texts that are said most, the most frequent first. */
+function mostSaid(texts: readonly (FieldValue | undefined)[]): string[] {
+  const counts = new Map<string, number>();
+  for (const text of texts) if (typeof text === 'string') counts.set(text, (counts.get(text) ?? 0) + 1);
+  return [...counts]
+    .sort((a, b) => b[1] - a[1])
+    .slice(0, PLACES_NAMED)
+    .map(([text]) => text);
+}

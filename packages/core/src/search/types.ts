@@ -1,5 +1,7 @@
 import type { FieldId, FieldRegistry, FieldValues } from '../fields';
+import type { Box, Cluster } from '../position';
 import type { Query } from '../query';
+import type { Group } from './grouping';
 
 /** What the index knows of one asset. */
 export interface SearchDocument {
@@ -21,19 +23,55 @@ export interface SortOrder extends SortBy {
 export interface SearchRequest {
   readonly tree: Query;
   readonly sort: SortOrder;
+  /**
+   * The list is cut into groups by what is said in this field, each in the order of `sort`. What says several things in it stands in
+   * several groups, so that the list has more places than assets.
+   */
+  readonly by?: FieldId | undefined;
   /** The window of the answer: how many to leave out at the front, and how many to give. */
   readonly offset: number;
   readonly limit: number;
 }
 
 export interface SearchAnswer {
+  /** How many places the list has. */
   readonly total: number;
+  /** How many assets were found. */
+  readonly assets: number;
+  /** Of a list in groups: in their order, the places of the list beneath them one after the other. */
+  readonly groups: readonly Group[] | null;
   /** Asset ids of the window, in order. Equal values are ordered by id, so that the order is one and the same each time. */
   readonly ids: readonly number[];
 }
 
 /** A count for each value of a field among the hits, most frequent first. */
 export type FacetCounts = readonly { readonly value: string; readonly count: number }[];
+
+/** What a map asks: what lies in a stretch of it, gathered as finely as there are columns across; or with no box, all that there is. */
+export interface MapRequest {
+  readonly tree: Query;
+  readonly box: Box | null;
+  readonly columns: number;
+}
+
+export interface MapAnswer {
+  readonly clusters: readonly (Omit<Cluster, 'of'> & {
+    /** Of its first. */
+    readonly id: number;
+    /** What its assets say of their place, the most frequent first. */
+    readonly places: readonly string[];
+  })[];
+  /** Around all that was found, also outside the box; null if nothing says where it lies. */
+  readonly around: Box | null;
+  readonly placed: number;
+  readonly total: number;
+}
+
+/** How many assets were found for a day, by its beginning in UTC. */
+export interface DayCount {
+  readonly dayMs: number;
+  readonly count: number;
+}
 
 /**
  * The index: derived from the database, thrown away without loss. Written so that an inside for a million assets fits:
@@ -49,4 +87,7 @@ export interface SearchIndex {
   search(request: SearchRequest): SearchAnswer;
   count(tree: Query): number;
   facet(tree: Query, field: FieldId, limit: number): FacetCounts;
+  map(request: MapRequest): MapAnswer;
+  /** In order; days without any are not in it. */
+  days(tree: Query, field: FieldId): readonly DayCount[];
 }

@@ -7,6 +7,7 @@ import {
   type SettableField,
   type SetValue,
 } from '../../fields';
+import { readPosition } from '../../position';
 import { XmpPacket, type PropertyForm } from './packet';
 
 /** Namespaces of ISO 16684-1 and of those who added to it, by the prefixes that the registry of fields names them with. */
@@ -15,6 +16,8 @@ const NAMESPACES: Readonly<Record<string, string>> = {
   xmp: 'http://ns.adobe.com/xap/1.0/',
   xmpDM: 'http://ns.adobe.com/xmp/1.0/DynamicMedia/',
   aux: 'http://ns.adobe.com/exif/1.0/aux/',
+  exif: 'http://ns.adobe.com/exif/1.0/',
+  Iptc4xmpCore: 'http://iptc.org/std/Iptc4xmpCore/1.0/xmlns/',
   Iptc4xmpExt: 'http://iptc.org/std/Iptc4xmpExt/2008-02-29/',
 };
 /** What no standard has a property for. */
@@ -60,10 +63,45 @@ export interface SidecarSaid {
 export function writeSidecar({ values, tags }: SidecarSaid, fields: FieldRegistry, before: string | null): string {
   const packet = (before === null ? null : XmpPacket.parse(before)) ?? XmpPacket.empty();
   packet.set([
-    ...fields.settable.map((field) => ({ ...placeOf(field), value: written(values[field.id] ?? null, field) })),
+    ...fields.settable.flatMap((field) => {
+      const value = values[field.id] ?? null;
+      return field.type === 'position' ? gpsOf(value) : [{ ...placeOf(field), value: written(value, field) }];
+    }),
     { ...TAGS, form: 'bag' as const, value: tags },
   ]);
   return packet.print();
+}
+
+/** Degrees and minutes with their side, as Exif 2.3 (CIPA DC-010) has them in XMP: `50,24.720000N`. */
+function gpsText(degrees: number, [positive, negative]: readonly [string, string]): string {
+  // To a tenth of a metre: six places of a degree are more than five of a minute.
+  const minutes = Math.round(Math.abs(degrees) * 60 * 1e6) / 1e6;
+  return `${Math.floor(minutes / 60)},${(minutes % 60).toFixed(6)}${degrees < 0 ? negative : positive}`;
+}
+
+const GPS = { prefix: 'exif', uri: NAMESPACES['exif'] ?? '', form: 'text' } as const;
+
+function gpsOf(value: SetValue) {
+  const position = typeof value === 'string' ? readPosition(value) : null;
+  return [
+    { ...GPS, name: 'GPSLatitude', value: position ? gpsText(position.latitude, ['N', 'S']) : '' },
+    { ...GPS, name: 'GPSLongitude', value: position ? gpsText(position.longitude, ['E', 'W']) : '' },
+  ];
+}
+
+/** Degrees, minutes and perhaps seconds between commas, and a side; null if it is none. */
+function gpsDegrees(text: string): string | null {
+  const match = /^(\d{1,3}),(\d{1,2}(?:\.\d+)?)(?:,(\d{1,2}(?:\.\d+)?))?([NSEW])$/i.exec(text.trim());
+  return match && `${match[1]}°${match[2]}′${match[3] ?? 0}″${match[4]}`;
+}
+
+/** What the two GPS properties say together, as a person would type it. */
+function gpsSaid(said: ReadonlyMap<string, string | readonly string[]>): string | null {
+  const [latitude, longitude] = ['GPSLatitude', 'GPSLongitude'].map((name) => {
+    const text = said.get(`${GPS.uri} ${name}`);
+    return typeof text === 'string' ? gpsDegrees(text) : null;
+  });
+  return latitude && longitude ? `${latitude} ${longitude}` : null;
 }
 
 const written = (value: SetValue, { type }: SettableField): string | readonly string[] =>
@@ -87,8 +125,8 @@ export function readSidecar(text: string, fields: FieldRegistry): SidecarRead | 
   const issues: string[] = [];
   for (const field of fields.settable) {
     const { uri, name } = placeOf(field);
-    const value = said.get(`${uri} ${name}`);
-    if (value === undefined || value.length === 0) continue;
+    const value = (field.type === 'position' ? gpsSaid(said) : said.get(`${uri} ${name}`)) ?? '';
+    if (value.length === 0) continue;
     const line = typeof value === 'string' ? value : value.join(', ');
     try {
       set[field.id] = readerOf(field, fields)(line);

@@ -1,0 +1,3 @@
+export * from './clusters';
+export * from './geodesic';
+export * from './position';
