@@ -2,6 +2,7 @@ import type { Job } from './model';
 
 export const ENTITIES = [
   'asset',
+  'flag',
   'storage',
   'live-bin',
   'bin',

@@ -186,6 +186,11 @@ export const binAssetsSchema = object({
   add: array(id.required()).max(100_000).default([]),
   remove: array(id.required()).max(100_000).default([]),
 }).noUnknown();
+export const binOrderSchema = object({
+  assetIds: array(id.required()).min(1, 'Choose what is to be moved.').max(100_000).required(),
+  /** They are put before this one; null for the end. */
+  before: id.nullable().default(null),
+}).noUnknown();
 export const verifySchema = object({
   assetIds: array(id.required()).max(100_000).default([]),
   storageId: id.nullable().default(null),
@@ -209,5 +214,6 @@ export type NewPreset = InferType<typeof presetSchema>;
 export type NewWatch = InferType<typeof watchSchema>;
 export type NewBin = InferType<typeof binSchema>;
 export type BinAssets = InferType<typeof binAssetsSchema>;
+export type BinOrder = InferType<typeof binOrderSchema>;
 export type Verify = InferType<typeof verifySchema>;
 export type Mount = InferType<typeof mountSchema>;

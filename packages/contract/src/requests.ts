@@ -19,6 +19,8 @@ import { JOB_KINDS, STORAGE_KINDS, type JobKind, type StorageKind } from './mode
 import { id, name } from './schemas';
 
 const counting = string().oneOf(COUNTING_IDS, 'That is no frame rate known here.').required();
+/** The answer shows at least what was written up to this revision. */
+const atLeast = number().integer().min(0).default(0);
 const query = string().max(2000, 'A search has at most 2,000 characters.').default('');
 
 /** More rows than fit on any screen, few enough to send while someone scrolls. */
@@ -31,33 +33,67 @@ export const signInSchema = object({
 
 /** The id of a field that the library has. */
 const fieldId = (words: string) =>
-  string<FieldId>().test('field', words, (id, { options }) => !id || fieldsOf(options.context).byId(id) !== undefined);
+  string<FieldId>().test('field', words, (id, { options }) => {
+    const field = id ? fieldsOf(options.context).byId(id) : undefined;
+    return !id || (field !== undefined && !field.personal);
+  });
 
 const sortBy = {
   field: fieldId('There is no such field to sort by.').default('name'),
   descending: boolean().default(false),
 };
-const sort = object({
+export const orderBySchema = object({
   ...sortBy,
   /** What orders those that are equal in it. */
   then: array(object(sortBy).noUnknown()).max(4, 'A list is ordered by at most five fields.'),
+  /** The bin whose order by hand comes before all of them. */
+  hand: id,
 }).noUnknown();
 
 export const searchSchema = object({
   query,
-  sort: sort.default({ field: 'name', descending: false }),
+  sort: orderBySchema.default({ field: 'name', descending: false }),
   offset: number().integer().min(0).default(0),
   limit: number().integer().min(0).max(MAX_WINDOW).default(100),
-  /** The answer shows at least what was written up to this revision. */
-  atLeast: number().integer().min(0).default(0),
+  /** The list is cut into groups by what is said in this field. */
+  by: fieldId('There is no such field to group by.'),
+  /** The groups themselves are wanted too. */
+  groups: boolean().default(false),
+  atLeast,
 }).noUnknown();
 
-export const idsSchema = searchSchema.shape({ limit: number().integer().min(0).max(100_000).default(100_000) });
+export const idsSchema = searchSchema
+  .omit(['groups'])
+  .shape({ limit: number().integer().min(0).max(100_000).default(100_000) });
+const degrees = (most: number) => number().min(-most).max(most).required();
+export const mapSchema = object({
+  query,
+  /** The stretch that is shown; none for all that there is. */
+  box: object({ south: degrees(90), west: degrees(180), north: degrees(90), east: degrees(180) })
+    .noUnknown()
+    .nullable()
+    .default(null),
+  /** How finely places are gathered: as many spots side by side at most. */
+  columns: number().integer().min(1).max(60).default(12),
+  atLeast,
+}).noUnknown();
+export const daysSchema = object({
+  query,
+  field: fieldId('There is no such field to count days of.').default('shot'),
+  atLeast,
+}).noUnknown();
+export const flagsSchema = object({
+  assetIds: array(id.required())
+    .min(1, 'Select at least one asset.')
+    .max(100_000, 'At most 100,000 assets at once.')
+    .required(),
+  on: boolean().required(),
+}).noUnknown();
 export const rowsSchema = object({ ids: array(id.required()).max(MAX_WINDOW).required() }).noUnknown();
 export const facetSchema = object({
   query,
   field: fieldId('There is no such field to count.').required(),
-  atLeast: number().integer().min(0).default(0),
+  atLeast,
 }).noUnknown();
 export const orderSchema = object({ ids: array(id.required()).max(1000).required() }).noUnknown();
 export const freeTagsSchema = object({ allowed: boolean().required() }).noUnknown();
@@ -245,7 +281,13 @@ export type NewLayout = InferType<typeof layoutSchema>;
 export type Posters = InferType<typeof postersSchema>;
 export type LoggingPlaceAt = InferType<typeof loggingPlaceSchema>;
 export type SignIn = InferType<typeof signInSchema>;
-export type SearchQuery = Omit<InferType<typeof searchSchema>, 'sort'> & { readonly sort: SortOrder };
+/** By fields, and before them by hand in the bin of that number. */
+export type AskedOrder = SortOrder & { readonly hand?: number | undefined };
+export type SearchQuery = Omit<InferType<typeof searchSchema>, 'sort'> & { readonly sort: AskedOrder };
+export type IdsQuery = Omit<SearchQuery, 'groups'>;
+export type MapAsked = InferType<typeof mapSchema>;
+export type DaysAsked = InferType<typeof daysSchema>;
+export type SetFlags = InferType<typeof flagsSchema>;
 export type NewLiveBin = InferType<typeof liveBinSchema>;
 export type NewStorage = InferType<typeof storageSchema>;
 /** What has to be said of a storage; the rest has defaults. */

@@ -1,6 +1,8 @@
 import type { AssetEdit, FieldId, NewShopField } from '@larder/core/fields';
 import type { Marker, NewMarker } from '@larder/core/markers';
 import { markingSchema, type Marking, type NewMarking } from '@larder/core/markings';
+import type { Position } from '@larder/core/position';
+import type { DayCount, Group, MapAnswer } from '@larder/core/search';
 import type { TagChange, TagSetChange } from '@larder/core/tags';
 import type { AnySchema } from 'yup';
 import type {
@@ -53,6 +55,30 @@ export interface SearchWindow {
   /** The revision of the library that the answer shows. */
   readonly revision: number;
   readonly assets: readonly Asset[];
+  /** How many were found: fewer than the list has places where one stands in several groups. */
+  readonly found: number;
+  /** Where they were asked for, in the order of the list. */
+  readonly groups: readonly Group[] | null;
+}
+
+export interface Town extends Position {
+  readonly name: string;
+}
+
+export interface NearestTown {
+  readonly name: string;
+  readonly country: string;
+  readonly metres: number;
+  /** On which side of the town: `north-east`. */
+  readonly side: string;
+}
+
+/** What lies where. */
+export interface MapWindow extends Omit<MapAnswer, 'clusters'> {
+  readonly clusters: readonly (MapAnswer['clusters'][number] & { readonly town: NearestTown | null })[];
+  /** The largest in the stretch that is shown. */
+  readonly towns: readonly Town[];
+  readonly revision: number;
 }
 
 /** What became of an edit: the revision it made and the group by which it can be undone. */
@@ -81,7 +107,7 @@ export const ROUTES = {
   status: route<null, LibraryStatus>('GET', '/api/status', 'look'),
 
   search: route<Partial<request.SearchQuery>, SearchWindow>('POST', '/api/search', 'look', request.searchSchema),
-  searchIds: route<Partial<request.SearchQuery>, { ids: readonly number[]; revision: number }>(
+  searchIds: route<Partial<request.IdsQuery>, { ids: readonly number[]; revision: number }>(
     'POST',
     '/api/search/ids',
     'look',
@@ -91,6 +117,16 @@ export const ROUTES = {
     { query: string; field: FieldId; atLeast?: number },
     { values: readonly { value: string; count: number }[] }
   >('POST', '/api/search/facet', 'look', request.facetSchema),
+  map: route<Partial<request.MapAsked>, MapWindow>('POST', '/api/search/map', 'look', request.mapSchema),
+  days: route<Partial<request.DaysAsked>, { days: readonly DayCount[]; revision: number }>(
+    'POST',
+    '/api/search/days',
+    'look',
+    request.daysSchema,
+  ),
+  /** One's own. */
+  flags: route<null, { ids: readonly number[]; revision: number }>('GET', '/api/flags', 'look'),
+  setFlags: route<request.SetFlags, Written>('POST', '/api/flags', 'look', request.flagsSchema),
   rows: route<{ ids: readonly number[] }, { assets: readonly Asset[]; revision: number }>(
     'POST',
     '/api/assets/rows',
@@ -233,6 +269,7 @@ export const ROUTES = {
   newBin: route<ingest.NewBin, { id: number }>('POST', '/api/bins', 'log', ingest.binSchema),
   changeBin: route<ingest.NewBin, { id: number }>('PUT', '/api/bins/:id', 'log', ingest.binSchema),
   removeBin: route<null, null>('DELETE', '/api/bins/:id', 'log'),
+  orderBin: route<ingest.BinOrder, Written>('PUT', '/api/bins/:id/order', 'log', ingest.binOrderSchema),
   binAssets: route<Partial<ingest.BinAssets>, Written>('PUT', '/api/bins/:id/assets', 'log', ingest.binAssetsSchema),
 
   verify: route<Partial<ingest.Verify>, { job: Job }>('POST', '/api/verify', 'keep', ingest.verifySchema),
@@ -319,7 +356,7 @@ export const FILE_PATHS = {
   tables: '/files/tables',
   /** Row by row what became of a table; `id` is that of its job. */
   tableReport: (id: number) => `/files/tables/${id}`,
-  /** What a search found, as a table. */
-  tableOf: (format: TableFormat, query: string, columns: readonly string[]) =>
-    `/files/table.${format}?query=${encodeURIComponent(query)}&columns=${encodeURIComponent(columns.join(','))}`,
+  /** What a search found, in its order, as a table. */
+  tableOf: (format: TableFormat, query: string, columns: readonly string[], order: request.AskedOrder) =>
+    `/files/table.${format}?${new URLSearchParams({ query, columns: columns.join(','), order: JSON.stringify(order) }).toString()}`,
 } as const;

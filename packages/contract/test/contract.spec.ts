@@ -64,6 +64,7 @@ describe('the table of routes', () => {
     ).toEqual([
       'browse',
       'conform',
+      'days',
       'facet',
       // Only the order of what waits changes by it.
       'first',

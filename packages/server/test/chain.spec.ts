@@ -110,7 +110,7 @@ describe('scanning', () => {
       startFrame: 90_000,
       durationFrames: 25,
       rate: { num: 25, den: 1, dropFrame: false },
-      place: '50.4120, -3.5180',
+      logged: { position: '50.4120, -3.5180' },
       shotMs: Date.UTC(2026, 4, 3, 5, 40),
       sound: { channels: 1 },
     });

@@ -1,6 +1,6 @@
 import { execFileSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { Home } from '@larder/command/home';
@@ -16,6 +16,7 @@ import {
   type RouteName,
 } from '@larder/contract';
 import { ensurePerson } from '@larder/server';
+import { wave } from './wave';
 
 export const PASSWORD = 'a test password';
 
@@ -164,6 +165,26 @@ export async function scanned(
   const storage = known ?? (await client.call('newStorage', { name, rootPath }));
   const { job } = await client.call('scan', {}, storage.id);
   return { storageId: storage.id, job: await jobEnded(client, job.id) };
+}
+
+/** Catalogues sounds `T0`, `T1` … that differ in what they hold; gives their ids in that order. */
+export async function soundsIn(
+  library: TestLibrary,
+  manager: Client,
+  folder: string,
+  count: number,
+): Promise<number[]> {
+  const shelf = library.shelf(folder);
+  for (let n = 0; n < count; n += 1) writeFileSync(join(shelf, `T${n}.wav`), wave(n));
+  await scanned(manager, folder, shelf);
+  await allJobsEnded(manager);
+  return until('the index', () => foundBy(manager, `storage:"${folder}"`, count));
+}
+
+/** The ids that a search finds, by the names of the assets; false until there are so many. */
+export async function foundBy(client: Client, query: string, count: number): Promise<number[] | false> {
+  const { ids } = await client.call('searchIds', { query });
+  return ids.length === count && [...ids];
 }
 
 export interface MakeClip {

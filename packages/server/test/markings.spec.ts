@@ -5,6 +5,8 @@ import { FILE_PATHS } from '@larder/contract';
 import { allJobsEnded, type Client, makeClip, scanned, TestLibrary, until } from './kit';
 import { wave } from './wave';
 
+const BY_NAME = { field: 'name', descending: false } as const;
+
 let library: TestLibrary;
 let manager: Client;
 let editor: Client;
@@ -38,7 +40,7 @@ const mark = (marking: string | null, client = editor) =>
   });
 const byHand = async () => (await editor.call('rows', { ids: [clip] })).assets[0]?.logged['marking'];
 const tableRows = async () => {
-  const path = FILE_PATHS.tableOf('csv', '', ['name', 'marking']);
+  const path = FILE_PATHS.tableOf('csv', '', ['name', 'marking'], BY_NAME);
   const { table } = readTable(await (await editor.raw('GET', path)).text());
   return table.rows.map((cells) =>
     Object.fromEntries(table.heading.map((heading, column) => [heading, cells[column]])),

@@ -1,9 +1,6 @@
-import { writeFileSync } from 'node:fs';
-import { join } from 'node:path';
 import type { FieldChanges, Operation, SettableFieldId, SetValue } from '@larder/core/fields';
 import type { AskedOperation } from '@larder/contract';
-import { allJobsEnded, type Client, scanned, TestLibrary, until } from './kit';
-import { wave } from './wave';
+import { type Client, soundsIn, TestLibrary, until } from './kit';
 
 const FILES = 3;
 let library: TestLibrary;
@@ -15,16 +12,7 @@ beforeAll(async () => {
   library = await TestLibrary.start(1);
   const manager = await library.as('manager');
   [editor, other] = [await library.as('editor'), await library.as('other')];
-  const shelf = library.shelf('sound');
-  for (let n = 0; n < FILES; n += 1) writeFileSync(join(shelf, `T${n}.wav`), wave(n));
-  await scanned(manager, 'Sound', shelf);
-  await allJobsEnded(manager);
-  ids = [
-    ...(await until('the index', async () => {
-      const answer = await manager.call('searchIds', { sort: { field: 'name', descending: false } });
-      return answer.ids.length === FILES && answer.ids;
-    })),
-  ];
+  ids = await soundsIn(library, manager, 'sound', FILES);
 }, 120_000);
 afterAll(() => library.stop(), 60_000);
 

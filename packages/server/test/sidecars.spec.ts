@@ -45,6 +45,8 @@ const SAID = {
   scene: '12A',
   people: ['Ada Fenn', 'Nan Weir'],
   rights: 'Cleared for the series',
+  place: 'Lower lock',
+  position: '50.4120, -3.518012',
   verdict: 'circled',
   shop_page: 'https://example.org/a?b=c&d=e',
 } as const;
@@ -69,6 +71,9 @@ describe('an XMP sidecar', () => {
       'XMP-xmpDM:TapeName': SAID.reel,
       'XMP-xmpDM:Scene': SAID.scene,
       'XMP-iptcExt:PersonInImage': SAID.people,
+      'XMP-iptcCore:Location': SAID.place,
+      'XMP-exif:GPSLatitude': `50 deg 24' 43.20" N`,
+      'XMP-exif:GPSLongitude': `3 deg 31' 4.84" W`,
       // Beside the standards, in a namespace of the library's own.
       'XMP-larder:Verdict': SAID.verdict,
       'XMP-larder:Shop_page': SAID.shop_page,
@@ -95,12 +100,14 @@ describe('an XMP sidecar', () => {
     execFileSync('exiftool', [
       ...['-q', '-o', path, '-XMP-dc:Title=By hand', '-XMP-dc:Subject=dusk', '-XMP-dc:Subject=barge'],
       ...['-XMP-xmp:Rating=9', '-XMP-xmpDM:Scene=7', '-XMP-iptcExt:PersonInImage=Tobin Reed'],
+      ...['-XMP-exif:GPSLatitude=33.5 S', '-XMP-exif:GPSLongitude=151.25 E', '-XMP-iptcCore:Location=Quay'],
     ]);
     const text = execFileSync('cat', [path]).toString();
     const { issues } = await editor.call('readSidecar', { text }, ids[1]);
     expect(issues).toEqual(['Rating: Rating is a whole number from 1 to 5.']);
     expect(await rowOf(ids[1] ?? 0)).toMatchObject({
-      ...{ title: 'By hand', scene: '7', tags: ['barge', 'dusk'], logged: { people: ['Tobin Reed'] } },
+      ...{ title: 'By hand', scene: '7', tags: ['barge', 'dusk'], place: 'Quay' },
+      logged: { people: ['Tobin Reed'], position: '-33.5000, 151.2500' },
     });
   });
 

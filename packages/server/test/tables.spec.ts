@@ -7,6 +7,8 @@ import { catalogueMany } from './many';
 import { allJobsEnded, type Client, jobEnded, scanned, TestLibrary, until } from './kit';
 import { wave } from './wave';
 
+const BY_NAME = { field: 'name', descending: false } as const;
+
 let library: TestLibrary;
 let manager: Client;
 let editor: Client;
@@ -284,7 +286,7 @@ describe('what a search found, as a table', () => {
     const columns = ['name', 'start', 'duration', 'tag', 'shot', 'size', ...Object.keys(whole)];
     const query = 'title:"with a comma"';
     const text = await until('the table', async () => {
-      const found = await textOf(FILE_PATHS.tableOf(format, query, columns));
+      const found = await textOf(FILE_PATHS.tableOf(format, query, columns, BY_NAME));
       return found.includes('A title, with') && found;
     });
     const { table } = readTable(text);

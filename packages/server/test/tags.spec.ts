@@ -1,8 +1,5 @@
-import { writeFileSync } from 'node:fs';
-import { join } from 'node:path';
 import type { TagChange } from '@larder/core/tags';
-import { allJobsEnded, type Client, scanned, TestLibrary, until } from './kit';
-import { wave } from './wave';
+import { type Client, soundsIn, TestLibrary, until } from './kit';
 
 const FILES = 4;
 let library: TestLibrary;
@@ -13,17 +10,7 @@ let ids: number[];
 beforeAll(async () => {
   library = await TestLibrary.start(1);
   [manager, editor] = [await library.as('manager'), await library.as('editor')];
-  const shelf = library.shelf('sound');
-  for (let n = 0; n < FILES; n += 1) writeFileSync(join(shelf, `T${n}.wav`), wave(n));
-  await scanned(manager, 'Sound', shelf);
-  await allJobsEnded(manager);
-  // By their names: which of them is catalogued first is chance.
-  ids = [
-    ...(await until('the index', async () => {
-      const answer = await manager.call('searchIds', { sort: { field: 'name', descending: false } });
-      return answer.ids.length === FILES && answer.ids;
-    })),
-  ];
+  ids = await soundsIn(library, manager, 'sound', FILES);
 }, 120_000);
 afterAll(() => library.stop(), 60_000);
 

@@ -1,9 +1,6 @@
-import { writeFileSync } from 'node:fs';
-import { join } from 'node:path';
 import fc from 'fast-check';
 import type { NewMarker } from '@larder/core/markers';
-import { allJobsEnded, type Client, scanned, TestLibrary, until } from './kit';
-import { wave } from './wave';
+import { type Client, soundsIn, TestLibrary } from './kit';
 
 let library: TestLibrary;
 let editor: Client;
@@ -14,16 +11,7 @@ beforeAll(async () => {
   library = await TestLibrary.start(1);
   const manager = await library.as('manager');
   [editor, other] = [await library.as('editor'), await library.as('other')];
-  const shelf = library.shelf('sound');
-  for (let n = 0; n < 3; n += 1) writeFileSync(join(shelf, `T${n}.wav`), wave(n));
-  await scanned(manager, 'Sound', shelf);
-  await allJobsEnded(manager);
-  ids = [
-    ...(await until('the index', async () => {
-      const answer = await manager.call('searchIds', {});
-      return answer.ids.length === 3 && answer.ids;
-    })),
-  ].sort((a, b) => a - b);
+  ids = (await soundsIn(library, manager, 'sound', 3)).sort((a, b) => a - b);
 }, 120_000);
 afterAll(() => library.stop(), 60_000);
 

@@ -84,6 +84,8 @@ export interface Field {
   readonly unit?: string;
   /** A number with up to three decimals; without it a whole one. */
   readonly decimals?: true;
+  /** Different for everybody: lists are neither ordered nor cut into groups by it. */
+  readonly personal?: true;
   /** No longer offered. What was said in it is kept and found. */
   readonly retired?: true;
   readonly help: string;
@@ -398,6 +400,15 @@ export const FIELDS = [
     aliases: ['date', 'created'],
     help: 'When it was recorded, as the file says.',
     standard: { dublinCore: 'created', xmp: 'xmp:CreateDate' },
+  },
+  {
+    id: 'flag',
+    label: 'Flag',
+    type: 'tags',
+    group: 'logged',
+    choices: ['mine'],
+    personal: true,
+    help: 'Flagged by yourself, for going through what there is; nobody else sees it. Found as flag:mine.',
   },
   {
     id: 'bin',

@@ -1,6 +1,7 @@
-import { Geodesic } from 'geographiclib-geodesic';
+import geographiclib from 'geographiclib-geodesic';
 import type { Position } from './position';
 
+const { Geodesic } = geographiclib;
 const RADIANS = Math.PI / 180;
 /** The mean radius of the Earth (IUGG), in metres. */
 const RADIUS_METRES = 6_371_008.8;

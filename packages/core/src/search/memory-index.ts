@@ -82,11 +82,11 @@ export class MemoryIndex implements SearchIndex {
     this.changed();
   }
 
-  search({ tree, sort, by, offset, limit }: SearchRequest): SearchAnswer {
-    const key = JSON.stringify([tree, sort, by]);
+  search({ tree, sort, by, order, offset, limit }: SearchRequest): SearchAnswer {
+    const key = JSON.stringify([tree, sort, by, order]);
     let listed = this.answers.get(key);
     if (!listed) {
-      const hits = this.sorted(this.find(tree), sort);
+      const hits = this.sorted(this.find(tree), sort, order);
       listed = by === undefined ? { places: hits, assets: hits.length, groups: null } : this.grouped(hits, by);
       this.answers.set(key, listed);
       if (this.answers.size > CACHED_ANSWERS) this.answers.delete(this.answers.keys().next().value as string);
@@ -317,9 +317,13 @@ export class MemoryIndex implements SearchIndex {
     });
   }
 
-  private sorted(hits: Ordinals, { then = [], ...first }: SortOrder): Ordinals {
-    const idOf = (ordinal: number) => (this.kept[ordinal] as Kept).document.id;
-    const keys = [first, ...then].map((by) => this.keyBy(by));
+  private sorted(hits: Ordinals, { then = [], ...first }: SortOrder, order: readonly number[] = []): Ordinals {
+    const idOf = (ordinal: number) => this.documentAt(ordinal).id;
+    const byHand = new Map(order.map((id, place) => [id, place]));
+    const keys = [
+      ...(order.length > 0 ? [(ordinal: number) => byHand.get(idOf(ordinal)) ?? order.length] : []),
+      ...[first, ...then].map((by) => this.keyBy(by)),
+    ];
     return hits.slice().sort((a, b) => {
       for (const key of keys) {
         const apart = key(a) - key(b);

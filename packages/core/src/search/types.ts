@@ -28,6 +28,8 @@ export interface SearchRequest {
    * several groups, so that the list has more places than assets.
    */
   readonly by?: FieldId | undefined;
+  /** Assets in an order of their own; what is not among them comes after, in the order of `sort`. */
+  readonly order?: readonly number[] | undefined;
   /** The window of the answer: how many to leave out at the front, and how many to give. */
   readonly offset: number;
   readonly limit: number;

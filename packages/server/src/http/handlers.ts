@@ -2,10 +2,18 @@ import type { Sequelize } from 'sequelize';
 import { FILE_STATES, KINDS } from '@larder/core/fields';
 import { useIssue, wordUseIssue } from '@larder/core/interchange/table';
 import { EVERYTHING, loadQuery, printQuery, type Query } from '@larder/core/query';
-import { JOB_STATES, type Change, type LibraryStatus, type LiveBin, type RelinkReport } from '@larder/contract';
+import {
+  JOB_STATES,
+  type Change,
+  type LibraryStatus,
+  type LiveBin,
+  type Person,
+  type RelinkReport,
+} from '@larder/contract';
 import { cancelJob, enqueueOne, jobOf, retryJob } from '../jobs/queue';
 import type { FindMissingResult } from '../jobs/find-missing';
 import { foldersBelow } from '../media/walk';
+import { asAskedBy } from '../search/asked-by';
 import type { SearchClient } from '../search/client';
 import { assetsById } from '../store/assets';
 import { headRevision, write } from '../store/change-feed';
@@ -17,7 +25,7 @@ import { addSubclip, changeSubclip, removeSubclips, subclipsOf } from '../store/
 import { redoChange, undoChange } from '../store/undo';
 import { notFound, refused } from '../store/errors';
 import { keepLayout, layoutsFor, removeLayout } from '../store/layouts';
-import { addLiveBin, changeLiveBin, removeLiveBin, treeOf } from '../store/live-bins';
+import { addLiveBin, changeLiveBin, removeLiveBin } from '../store/live-bins';
 import { loggingPlaces, setLoggingPlace } from '../store/logging-places';
 import { addMarker, changeMarker, markersOf, removeMarkers } from '../store/markers';
 import { JobRow, LiveBinRow, PersonRow, StorageRow } from '../store/models';
@@ -43,6 +51,7 @@ import { fieldHandlers } from './field-handlers';
 import { ingestHandlers } from './ingest-handlers';
 import { may } from './may';
 import { signedIn, type Handlers } from './router';
+import { searchHandlers } from './search-handlers';
 import { tagHandlers } from './tag-handlers';
 import { endSession, startSession } from './session';
 
@@ -116,14 +125,18 @@ async function statusOf({ db, search }: Services): Promise<LibraryStatus> {
   };
 }
 
-async function liveBins({ db, search, fields }: Services, only?: number): Promise<LiveBin[]> {
+async function liveBins({ db, search, fields }: Services, person: Person | null, only?: number): Promise<LiveBin[]> {
   const revision = await headRevision(db);
   const [rows, people] = await Promise.all([
     LiveBinRow.findAll({ ...(only ? { where: { id: only } } : {}), order: ['name', 'id'] }),
     PersonRow.findAll(),
   ]);
   const trees = rows.map((row) => loadQuery(row.query, fields.current));
-  const { value } = await search.ask({ ask: 'counts', trees, atLeast: revision });
+  const { value } = await search.ask({
+    ask: 'counts',
+    trees: trees.map((tree) => asAskedBy(signedIn(person), tree)),
+    atLeast: revision,
+  });
   return rows.map((row, index) => ({
     id: row.id,
     name: row.name,
@@ -134,8 +147,8 @@ async function liveBins({ db, search, fields }: Services, only?: number): Promis
   }));
 }
 
-async function oneLiveBin(services: Services, id: number): Promise<LiveBin> {
-  const [bin] = await liveBins(services, id);
+async function oneLiveBin(services: Services, person: Person | null, id: number): Promise<LiveBin> {
+  const [bin] = await liveBins(services, person, id);
   if (!bin) throw notFound('live bin');
   return bin;
 }
@@ -203,7 +216,7 @@ const found = <T>(value: T | null, what: string): T => {
 
 /** What each route does. Checking, permission and errors are the router's. */
 export function handlersFor(services: Services): Handlers {
-  const { db, search, fields, nudge } = services;
+  const { db, fields, nudge } = services;
   const shelf = new Shelf(db);
   /** For handlers that write: whoever is looking learns of it without waiting for the next poll. */
   const told = async <T>(work: Promise<T>): Promise<T> => {
@@ -229,47 +242,7 @@ export function handlersFor(services: Services): Handlers {
         : { people: await allPeople(), password: services.demoPassword },
     status: () => statusOf(services),
 
-    search: async ({ body }) => {
-      const { query = '', sort = { field: 'name', descending: false }, offset = 0, limit = 100, atLeast = 0 } = body;
-      const { revision, value } = await search.ask({
-        ask: 'search',
-        tree: treeOf(query, fields.current),
-        sort,
-        offset,
-        limit,
-        atLeast,
-      });
-      return { total: value.total, offset, revision, assets: await assetsById(db, value.ids) };
-    },
-    searchIds: async ({ body }) => {
-      const {
-        query = '',
-        sort = { field: 'name', descending: false },
-        offset = 0,
-        limit = 100_000,
-        atLeast = 0,
-      } = body;
-      const { revision, value } = await search.ask({
-        ask: 'search',
-        tree: treeOf(query, fields.current),
-        sort,
-        offset,
-        limit,
-        atLeast,
-      });
-      return { ids: value.ids, revision };
-    },
-    facet: async ({ body }) => ({
-      values: (
-        await search.ask({
-          ask: 'facet',
-          tree: treeOf(body.query, fields.current),
-          field: body.field,
-          limit: 50,
-          atLeast: body.atLeast ?? 0,
-        })
-      ).value,
-    }),
+    ...searchHandlers(services, told),
     rows: async ({ body }) => ({ revision: await headRevision(db), assets: await assetsById(db, body.ids) }),
     history: async ({ id }) => ({ changes: await historyOf(db, id) }),
     edit: ({ body, person }) => told(editAssets(db, signedIn(person).id, body)),
@@ -316,14 +289,14 @@ export function handlersFor(services: Services): Handlers {
 
     ...fieldHandlers(services, told),
 
-    liveBins: async () => ({ bins: await liveBins(services) }),
+    liveBins: async ({ person }) => ({ bins: await liveBins(services, person) }),
     newLiveBin: async ({ body, person }) => {
       const bin = await told(addLiveBin(db, fields.current, signedIn(person).id, body));
-      return oneLiveBin(services, bin.id);
+      return oneLiveBin(services, person, bin.id);
     },
     changeLiveBin: async ({ body, person, id }) => {
       await told(changeLiveBin(db, fields.current, signedIn(person).id, id, body));
-      return oneLiveBin(services, id);
+      return oneLiveBin(services, person, id);
     },
     removeLiveBin: async ({ person, id }) => {
       await told(removeLiveBin(db, signedIn(person).id, id));

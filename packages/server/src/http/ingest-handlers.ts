@@ -3,7 +3,7 @@ import type { RouteName } from '@larder/contract';
 import { wordJobError } from '../jobs/context';
 import { jobLimits, pauseJob, putFirst, resumeJob, setJobLimits, setPriority } from '../jobs/queue';
 import { inspectItem, listenTo, unreadableItem } from '../media/inspect';
-import { addBin, changeBin, changeBinAssets, listBins, removeBin } from '../store/bins';
+import { addBin, changeBin, changeBinAssets, listBins, orderBin, removeBin } from '../store/bins';
 import { notFound } from '../store/errors';
 import { checksOf, fixitySummary, queueVerify } from '../store/fixity';
 import { ingestReport } from '../store/ingest-items';
@@ -46,6 +46,7 @@ export const INGEST_ROUTES = [
   'newBin',
   'changeBin',
   'removeBin',
+  'orderBin',
   'binAssets',
   'verify',
   'fixity',
@@ -125,6 +126,7 @@ export function ingestHandlers({ db, volumes, nudge }: Services): Pick<Handlers,
       return { id };
     },
     removeBin: ({ person, id }) => nothing(removeBin(db, signedIn(person).id, id)),
+    orderBin: ({ body, person, id }) => told(orderBin(db, signedIn(person).id, id, body)),
     binAssets: ({ body, person, id }) => told(changeBinAssets(db, signedIn(person).id, id, body)),
 
     verify: async ({ body, person }) => ({ job: await told(queueVerify(signedIn(person).id, body)) }),

@@ -17,8 +17,11 @@ import {
   countingOf,
   fieldValues,
   FILE_PATHS,
+  orderBySchema,
   TABLE_FORMATS,
+  type AskedOrder,
   type Asset,
+  type Person,
   type TableFormat,
   type TableLook,
 } from '@larder/contract';
@@ -27,10 +30,12 @@ import type { SearchClient } from '../search/client';
 import { assetsById, searchDocument } from '../store/assets';
 import { headRevision } from '../store/change-feed';
 import { notFound, refused, RequestError } from '../store/errors';
+import { asAskedBy } from '../search/asked-by';
+import { binOrder } from '../store/bins';
 import { treeOf } from '../store/live-bins';
 import { markings } from '../store/markings';
 import { send } from './files';
-import { admit, type Identify } from './router';
+import { admit, signedIn, type Identify } from './router';
 
 /** A log sheet of a hundred thousand rows and twenty columns has about 40 MB. */
 const MOST_BYTES = 150_000_000;
@@ -73,8 +78,8 @@ export function mountTables(app: Express, services: TableServices, identify: Ide
   });
   for (const format of TABLE_FORMATS)
     app.get(`/files/table.${format}`, async (request: Request, response: Response) => {
-      await admit(request, 'look', identify);
-      await sendTable(services, format, request, response);
+      const person = await admit(request, 'look', identify);
+      await sendTable(services, format, signedIn(person), request, response);
     });
 }
 
@@ -162,18 +167,32 @@ function columnsOf(request: Request, fields: FieldRegistry, rules: MarkingRules)
   ];
 }
 
+/** The order that the list is asked for in; by name if it is none. */
+function orderOf(request: Request, fields: FieldRegistry): AskedOrder {
+  const { order } = request.query;
+  try {
+    const asked: unknown = JSON.parse(typeof order === 'string' ? order : '{}');
+    return orderBySchema.validateSync(asked, { context: { fields } });
+  } catch {
+    throw refused('That is no order of a list.');
+  }
+}
+
 async function sendTable(
   { db, search, fields }: TableServices,
   format: TableFormat,
+  person: Person,
   request: Request,
   response: Response,
 ): Promise<void> {
   const query = typeof request.query['query'] === 'string' ? request.query['query'].slice(0, 2000) : '';
+  const { hand, ...sort } = orderOf(request, fields());
   const columns = columnsOf(request, fields(), new MarkingRules(await markings(db), fields()));
   const { value } = await search.ask({
     ask: 'search',
-    tree: treeOf(query, fields()),
-    sort: { field: 'name', descending: false },
+    tree: asAskedBy(person, treeOf(query, fields())),
+    sort,
+    ...(hand === undefined ? {} : { order: await binOrder(db, hand) }),
     ...{ offset: 0, limit: ALL, atLeast: await headRevision(db) },
   });
   const delimiter = format === 'csv' ? ',' : '\t';

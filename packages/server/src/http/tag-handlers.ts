@@ -1,3 +1,4 @@
+import { asAskedBy } from '../search/asked-by';
 import { headRevision } from '../store/change-feed';
 import { treeOf } from '../store/live-bins';
 import {
@@ -43,7 +44,7 @@ export function tagHandlers(
     splitTag: async ({ body, person, id }) => {
       const { value } = await search.ask({
         ask: 'search',
-        tree: treeOf(body.query ?? '', fields.current),
+        tree: asAskedBy(signedIn(person), treeOf(body.query ?? '', fields.current)),
         sort: { field: 'name', descending: false },
         // What was tagged a moment ago is split too.
         ...{ offset: 0, limit: ALL, atLeast: await headRevision(db) },

@@ -14,10 +14,18 @@ export const MEZZANINE_PRIORITY = 5;
 const POSTER_FIRST_MS = 20_000;
 
 /** The columns that a file's facts fill. */
-export const factColumns = ({ rate, ...facts }: MediaFacts) => ({
+const factColumns = ({ rate, says: _says, ...facts }: MediaFacts) => ({
   ...facts,
   rateNum: rate?.num ?? null,
   rateDen: rate?.den ?? null,
+});
+
+/** What a file says in the fields that people fill in, as a new entry has it. */
+export const saidColumns = ({ says: { description, notes, verdict, ...logged } }: MediaFacts) => ({
+  description: description ?? null,
+  notes: notes ?? null,
+  verdict: verdict ?? null,
+  logged,
 });
 
 /** A catalogue entry for something found on a storage, or for something that could not be read, with the reason. */

@@ -18,7 +18,7 @@ import { AssetRow, RenditionRow, StorageRow } from '../store/models';
 import { putTags, tagIds } from '../store/tags';
 import { findTwin, type TwinFound } from '../store/twins';
 import { lookAtStorage } from '../store/storages';
-import { assetColumns, MEZZANINE_PRIORITY, pathHash, renditionJobs } from './catalogue';
+import { assetColumns, MEZZANINE_PRIORITY, pathHash, renditionJobs, saidColumns } from './catalogue';
 import { wordJobError, type JobContext } from './context';
 import { itemsWanted } from './ingest-items';
 import { nameAt, nameFor } from './ingest-names';
@@ -337,13 +337,15 @@ class Ingest {
       'document' in facts
         ? { ...assetColumns(storageId, item, { reason: '' }, now), kind: 'document' as const, reason: null }
         : assetColumns(storageId, item, facts, now);
+    const said = 'document' in facts || 'reason' in facts ? {} : saidColumns(facts.facts);
     const named = !this.target && this.settings.naming !== '' ? this.nameOf(item, facts) : null;
     const asset = await AssetRow.create(
       {
         ...columns,
+        ...said,
         title: fields.title || named,
-        description: fields.description || null,
-        notes: fields.notes || null,
+        ...(fields.description ? { description: fields.description } : {}),
+        ...(fields.notes ? { notes: fields.notes } : {}),
         alpha: corrections.alpha,
       },
       { transaction },

@@ -15,7 +15,7 @@ import { AssetRow, StorageRow } from '../store/models';
 import { scanFolders } from '../store/shelf';
 import { knownIn, type KnownFile } from '../store/shelf-digest';
 import { lookAtStorage } from '../store/storages';
-import { assetColumns, pathHash, renditionJobs } from './catalogue';
+import { assetColumns, pathHash, renditionJobs, saidColumns } from './catalogue';
 import { enqueue } from './queue';
 import { wordJobError, type JobContext } from './context';
 import { lookOver, type Differing, type Look } from './scan-look';
@@ -285,7 +285,15 @@ class Scan {
       const made: AssetRow[] = [];
       // One by one: only so does each row come back with the number it was given.
       for (const { item, probed } of fresh)
-        made.push(await AssetRow.create(assetColumns(this.storage.id, item, probed, now), { transaction }));
+        made.push(
+          await AssetRow.create(
+            {
+              ...assetColumns(this.storage.id, item, probed, now),
+              ...('facts' in probed ? saidColumns(probed.facts) : {}),
+            },
+            { transaction },
+          ),
+        );
       await enqueue(made.flatMap(renditionJobs), transaction);
       for (const row of made)
         log({ action: 'catalogue', entity: 'asset', entityId: row.id, after: { path: row.path } });

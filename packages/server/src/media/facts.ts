@@ -1,6 +1,5 @@
 import type { Kind } from '@larder/core/fields';
 import type { Bext, Ixml } from '@larder/core/interchange/bwf';
-import { readIso6709 } from '@larder/core/interchange/iso6709';
 import {
   countingForRate,
   parseRational,
@@ -10,6 +9,7 @@ import {
   type Rational,
 } from '@larder/core/timecode';
 import type { ColourTags, Sound } from '@larder/contract';
+import { fileSays, type FileSays } from './file-says';
 
 /** What a file says of itself, in the catalogue's terms. */
 export interface MediaFacts {
@@ -22,7 +22,8 @@ export interface MediaFacts {
   readonly reel: string | null;
   readonly scene: string | null;
   readonly take: string | null;
-  readonly place: string | null;
+  /** In the fields that people fill in. */
+  readonly says: FileSays;
   readonly shotMs: number | null;
   readonly width: number | null;
   readonly height: number | null;
@@ -126,11 +127,6 @@ function shotOn(text: string | null, bext: Bext | null): number | null {
   return Number.isFinite(ms) && ms > Date.UTC(1980, 0, 1) ? ms : null;
 }
 
-function place(text: string | null): string | null {
-  const at = text === null ? null : readIso6709(text);
-  return at && `${at.latitude.toFixed(4)}, ${at.longitude.toFixed(4)}`;
-}
-
 function soundOf(audio: ProbeStream | undefined): Sound | null {
   if (!audio) return null;
   return {
@@ -183,7 +179,7 @@ export function mediaFacts(
     reel: tag(sources, 'reel_name', 'reel') ?? ixml?.tape ?? CAMERA_NAME.exec(fileName)?.[1] ?? null,
     scene: ixml?.scene ?? tag(sources, 'scene'),
     take: ixml?.take ?? tag(sources, 'take'),
-    place: place(tag(sources, 'location', 'location-eng')),
+    says: fileSays(tag(sources, 'location', 'location-eng'), bext, ixml),
     shotMs: shotOn(tag(sources, 'creation_time', 'date'), bext),
     width: positive(turned ? video?.height : video?.width),
     height: positive(turned ? video?.width : video?.height),

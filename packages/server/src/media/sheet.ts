@@ -137,7 +137,7 @@ function slate(facts: MediaFacts, tag: (name: string) => string | null): Inspect
     ['Take', facts.take],
     ['Shot on', facts.shotMs === null ? null : new Date(facts.shotMs).toISOString().replace('T', ' ').slice(0, 19)],
     ['Device', maker.filter(Boolean).join(' ')],
-    ['Place', facts.place],
+    ['Position', facts.says.position],
     ['Samples since midnight', facts.timeReferenceSamples],
   ]);
 }

@@ -1,7 +1,9 @@
 import type { Sequelize } from 'sequelize';
-import type { SearchIndex } from '@larder/core/search';
+import type { SearchDocument, SearchIndex } from '@larder/core/search';
+import type { Asset } from '@larder/contract';
 import { assetsAfter, assetsById, assetsOfStorage, assetsTagged, partsOf, searchDocument } from '../store/assets';
 import { feedAfter, headRevision } from '../store/change-feed';
+import { flagTokens } from '../store/flags';
 import { FIELD_ENTITIES, readFields } from '../store/shop-fields';
 
 const BATCH = 2000;
@@ -23,7 +25,7 @@ export class IndexKeeper {
     for (let last = 0; ;) {
       const assets = await assetsAfter(this.db, last, BATCH);
       if (assets.length === 0) break;
-      this.index.upsert(assets.map(searchDocument));
+      this.index.upsert(await this.documents(assets));
       last = assets.at(-1)?.id ?? last;
     }
     this.revision = revision;
@@ -35,7 +37,9 @@ export class IndexKeeper {
     const rows = await feedAfter(this.db, this.revision, FEED_BATCH);
     if (rows.length === 0) return false;
     if (rows.some((row) => FIELD_ENTITIES.includes(row.entity))) await this.readFields();
-    const ids = [...new Set(rows.filter((row) => row.entity === 'asset').map((row) => row.entityId))];
+    const ids = [
+      ...new Set(rows.filter((row) => row.entity === 'asset' || row.entity === 'flag').map((row) => row.entityId)),
+    ];
     for (let start = 0; start < ids.length; start += BATCH) await this.reload(ids.slice(start, start + BATCH));
     for (const tagId of new Set(rows.filter((row) => row.entity === 'tag').map((row) => row.entityId)))
       await this.reloadTagged(tagId);
@@ -49,10 +53,18 @@ export class IndexKeeper {
     this.index.setFields(await readFields(this.db));
   }
 
+  private async documents(assets: readonly Asset[]): Promise<SearchDocument[]> {
+    const flags = await flagTokens(
+      this.db,
+      assets.map(({ id }) => id),
+    );
+    return assets.map((asset) => searchDocument(asset, flags.get(asset.id)));
+  }
+
   private async reload(changed: readonly number[]): Promise<void> {
     const ids = [...new Set([...changed, ...(await partsOf(this.db, changed))])];
     const assets = await assetsById(this.db, ids);
-    this.index.upsert(assets.map(searchDocument));
+    this.index.upsert(await this.documents(assets));
     const there = new Set(assets.map((asset) => asset.id));
     this.index.remove(ids.filter((id) => !there.has(id)));
   }

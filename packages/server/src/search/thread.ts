@@ -26,6 +26,10 @@ function answer(question: Question): Answers[keyof Answers] {
       return question.trees.map((tree) => keeper.index.count(tree));
     case 'facet':
       return keeper.index.facet(question.tree, question.field, question.limit);
+    case 'map':
+      return keeper.index.map(question);
+    case 'days':
+      return keeper.index.days(question.tree, question.field);
     default:
       return question satisfies never;
   }

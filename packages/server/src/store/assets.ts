@@ -243,8 +243,11 @@ export const partsOf = async (db: Sequelize, ids: readonly number[]): Promise<nu
     ? []
     : (await select<{ id: number }>(db, 'SELECT id FROM asset WHERE parent_id IN (:ids)', { ids })).map(({ id }) => id);
 
-/** What the index is told of an asset. */
-export const searchDocument = (asset: Asset): SearchDocument => ({ id: asset.id, values: fieldValues(asset) });
+/** What the index is told of an asset, and of whose flags it has. */
+export const searchDocument = (asset: Asset, flag?: readonly string[]): SearchDocument => ({
+  id: asset.id,
+  values: { ...fieldValues(asset), ...(flag ? { flag } : {}) },
+});
 
 /** What relinking compares: the catalogue's side. */
 export async function factsOf(db: Sequelize, ids: readonly number[]): Promise<Map<number, FileFacts>> {

@@ -1,5 +1,5 @@
 import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
-import type { Bin, BinAssets, NewBin, Written } from '@larder/contract';
+import type { Bin, BinAssets, BinOrder, NewBin, Written } from '@larder/contract';
 import { write, type Writing } from './change-feed';
 import { select } from './database';
 import { notFound, refused } from './errors';
@@ -138,18 +138,16 @@ export async function changeBinAssets(
   const outcome = await write(db, personId, async (writing) => {
     const { transaction, log } = writing;
     if (!(await BinRow.findByPk(id, { transaction }))) throw notFound('bin');
-    const there = await select<{ id: number }>(
+    const rows = await select<{ id: number }>(
       db,
       'SELECT id FROM asset WHERE id IN (:add)',
       { add: [0, ...add] },
       transaction,
     );
-    await putIntoBin(
-      db,
-      id,
-      there.map((row) => row.id),
-      writing,
-    );
+    const there = new Set(rows.map((row) => row.id));
+    // In the order in which they were named: it is the bin's order by hand.
+    const named = [...new Set(add)].filter((assetId) => there.has(assetId));
+    await putIntoBin(db, id, named, writing);
     if (remove.length === 0) return;
     await db.query('DELETE FROM bin_asset WHERE bin_id = :id AND asset_id IN (:remove)', {
       replacements: { id, remove },
@@ -160,6 +158,51 @@ export async function changeBinAssets(
     for (const assetId of remove) log({ action: 'bin', entity: 'asset', entityId: assetId });
   });
   return { revision: outcome.revision, group: outcome.group, changed: outcome.changed };
+}
+
+/** What is in a bin, in the order that people gave it. */
+export const binOrder = async (db: Sequelize, id: number, transaction?: Transaction): Promise<number[]> =>
+  (
+    await select<{ assetId: number }>(
+      db,
+      'SELECT asset_id AS assetId FROM bin_asset WHERE bin_id = :id ORDER BY position, asset_id',
+      { id },
+      transaction,
+    )
+  ).map(({ assetId }) => assetId);
+
+/** Moves assets of a bin before another, or to the end; they keep the order among themselves that they are named in. */
+export async function orderBin(
+  db: Sequelize,
+  personId: number,
+  id: number,
+  { assetIds, before }: BinOrder,
+): Promise<Written> {
+  const { revision, group, changed } = await write(db, personId, async ({ transaction, log }) => {
+    const bin = await BinRow.findByPk(id, { transaction, lock: true });
+    if (!bin) throw notFound('bin');
+    const was = await binOrder(db, id, transaction);
+    const there = new Set(was);
+    const moved = [...new Set(assetIds)].filter((assetId) => there.has(assetId));
+    const moving = new Set(moved);
+    // One that moves along is no place to be put before: the next that stays is.
+    const stay = was.findIndex((assetId) => assetId === before);
+    const anchor = stay < 0 ? undefined : was.slice(stay).find((assetId) => !moving.has(assetId));
+    const rest = was.filter((assetId) => !moving.has(assetId));
+    const at = anchor === undefined ? rest.length : rest.indexOf(anchor);
+    const now = [...rest.slice(0, at), ...moved, ...rest.slice(at)];
+    if (now.every((assetId, index) => was[index] === assetId)) return;
+    await db.query(
+      'INSERT INTO bin_asset (bin_id, asset_id, position) VALUES :rows ON DUPLICATE KEY UPDATE position = VALUES(position)',
+      {
+        replacements: { rows: now.map((assetId, index) => [id, assetId, index + 1]) },
+        type: QueryTypes.INSERT,
+        transaction,
+      },
+    );
+    log({ action: 'order', entity: 'bin', entityId: id });
+  });
+  return { revision, group, changed };
 }
 
 /** The bin at a path of names below another, made where it is not there yet. */

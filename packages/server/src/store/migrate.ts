@@ -15,6 +15,7 @@ import { undoStepsMigration } from './migrations/012-undo-steps';
 import { postersMigration } from './migrations/013-posters';
 import { markingsMigration } from './migrations/014-markings';
 import { layoutsMigration } from './migrations/015-layouts';
+import { atAGlanceMigration } from './migrations/016-at-a-glance';
 
 /** Brings the database to the shape this version needs; does nothing when it has it. Gives the names of what was carried out. */
 export async function migrate(db: Sequelize): Promise<string[]> {
@@ -35,6 +36,7 @@ export async function migrate(db: Sequelize): Promise<string[]> {
       postersMigration,
       markingsMigration,
       layoutsMigration,
+      atAGlanceMigration,
     ],
     context: db,
     storage: new SequelizeStorage({ sequelize: db, tableName: 'migration', timestamps: false }),

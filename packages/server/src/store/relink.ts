@@ -98,7 +98,6 @@ export async function mendLinks(
         reel: asset.reel,
         scene: asset.scene,
         take: asset.take,
-        place: asset.place,
         shotMs: asset.shotMs,
         startFrame: asset.startFrame,
       };

@@ -1,0 +1,93 @@
+import type { Query } from '@larder/core/query';
+import type { AskedOrder, IdsQuery, Person } from '@larder/contract';
+import { asAskedBy } from '../search/asked-by';
+import { nearestTown, townsIn } from '../search/towns';
+import { assetsById } from '../store/assets';
+import { binOrder } from '../store/bins';
+import { flagsOf, setFlags } from '../store/flags';
+import { treeOf } from '../store/live-bins';
+import { headRevision } from '../store/change-feed';
+import { refused } from '../store/errors';
+import type { Services } from './handlers';
+import { signedIn, type Handlers } from './router';
+
+type SearchRoutes = 'search' | 'searchIds' | 'facet' | 'map' | 'days' | 'flags' | 'setFlags';
+
+const BY_NAME: AskedOrder = { field: 'name', descending: false };
+/** More headings nobody reads; they would be sent with the list. */
+const MOST_GROUPS = 2000;
+/** Names on a map beyond which they lie on top of each other. */
+const MOST_TOWNS = 24;
+
+/** Searches, in all their forms. `told` lets the open windows know of what was written. */
+export function searchHandlers(
+  { db, search, fields }: Services,
+  told: <T>(work: Promise<T>) => Promise<T>,
+): Pick<Handlers, SearchRoutes> {
+  const treeFor = (person: Person | null, query = ''): Query =>
+    asAskedBy(signedIn(person), treeOf(query, fields.current));
+
+  const list = async (person: Person | null, asked: Partial<IdsQuery>, limit: number) => {
+    const { query, sort: { hand, ...sort } = BY_NAME, by, offset = 0, atLeast = 0 } = asked;
+    return search.ask({
+      ask: 'search',
+      tree: treeFor(person, query),
+      sort,
+      ...(hand === undefined ? {} : { order: await binOrder(db, hand) }),
+      by,
+      offset,
+      limit: asked.limit ?? limit,
+      atLeast,
+    });
+  };
+
+  return {
+    search: async ({ body, person }) => {
+      const { revision, value } = await list(person, body, 100);
+      if ((value.groups?.length ?? 0) > MOST_GROUPS)
+        throw refused(
+          `That would be ${value.groups?.length.toLocaleString('en')} groups. Group by a field that says fewer different things, or search first.`,
+        );
+      return {
+        total: value.total,
+        found: value.assets,
+        offset: body.offset ?? 0,
+        revision,
+        assets: await assetsById(db, value.ids),
+        groups: body.groups ? value.groups : null,
+      };
+    },
+    searchIds: async ({ body, person }) => {
+      const { revision, value } = await list(person, body, 100_000);
+      return { ids: [...new Set(value.ids)], revision };
+    },
+    facet: async ({ body, person }) => ({
+      values: (
+        await search.ask({
+          ask: 'facet',
+          tree: treeFor(person, body.query),
+          field: body.field,
+          limit: 50,
+          atLeast: body.atLeast ?? 0,
+        })
+      ).value,
+    }),
+    map: async ({ body: { query, box = null, columns = 12, atLeast = 0 }, person }) => {
+      const { revision, value } = await search.ask({ ask: 'map', tree: treeFor(person, query), box, columns, atLeast });
+      return {
+        ...value,
+        revision,
+        clusters: value.clusters.map((cluster) => ({ ...cluster, town: nearestTown(cluster) })),
+        towns: box ? townsIn(box, MOST_TOWNS) : [],
+      };
+    },
+    days: async ({ body, person }) => {
+      const { revision, value } = await search.ask({
+        ...{ ask: 'days', tree: treeFor(person, body.query), field: body.field ?? 'shot', atLeast: body.atLeast ?? 0 },
+      });
+      return { revision, days: value };
+    },
+    flags: async ({ person }) => ({ ids: await flagsOf(db, signedIn(person).id), revision: await headRevision(db) }),
+    setFlags: ({ body, person }) => told(setFlags(db, signedIn(person).id, body)),
+  };
+}
