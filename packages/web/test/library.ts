@@ -12,6 +12,7 @@ export class LibraryServer extends FakeServer {
   private readonly done: string[] = [];
   private readonly undoneOnes: string[] = [];
   pulled: readonly number[] = [];
+  flagged: readonly number[] = [];
   markers: (Marker & { readonly assetId: number })[] = [];
 
   constructor(assets: readonly Asset[]) {
@@ -21,6 +22,8 @@ export class LibraryServer extends FakeServer {
       [...this.assets.values()].filter(({ name }) => name.includes(query.replace(/\W/g, '')));
     this.on('search', ({ query, offset = 0, limit = 100 }) => ({
       total: found(query).length,
+      found: found(query).length,
+      groups: null,
       offset,
       revision: this.revision,
       assets: found(query).slice(offset, offset + limit),
@@ -93,6 +96,11 @@ export class LibraryServer extends FakeServer {
       return this.written();
     });
     this.on('fields', () => ({ fields: [] }));
+    this.on('flags', () => ({ ids: this.flagged, revision: this.revision }));
+    this.on('setFlags', ({ assetIds, on }) => {
+      this.flagged = [...this.flagged.filter((id) => !assetIds.includes(id)), ...(on ? assetIds : [])];
+      return this.written();
+    });
     this.on('markings', () => ({ markings: [] }));
     this.on('layouts', () => ({ layouts: [] }));
     this.on('pull', () => ({ assetIds: this.pulled }));

@@ -16,6 +16,7 @@ import { loadMarkers$, markersFeature, writeMarkers$ } from './markers/state';
 import { projects } from './projects/state';
 import { followStringOut$, openStringOut$, saveStringOut$, stringOutFeature } from './projects/string-out.state';
 import { shopFields } from './shared/fields';
+import { flagList } from './shared/flags.state';
 import { markingList } from './shared/marking-list.state';
 import { sessionFeature } from './shared/session';
 import { tagBook } from './shared/tags';
@@ -25,6 +26,7 @@ import { storages } from './storage/state';
 
 const slices = [
   bins,
+  flagList,
   front,
   handBins,
   jobs,

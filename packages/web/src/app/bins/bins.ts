@@ -59,7 +59,7 @@ import { binActions, bins, handBins } from './state';
       }
     </nav>
     @if (fixed(); as shown) {
-      <nl-library [fixed]="shown">
+      <nl-library [fixed]="shown" [bin]="inBin()?.id ?? null">
         <a
           class="mono query cut"
           routerLink="/library"

@@ -12,6 +12,7 @@ import { shopFields } from '../shared/fields';
 import { Icon } from '../shared/icon';
 import type { IconName } from '../shared/icons';
 import { Keys } from '../shared/keys';
+import { flagList } from '../shared/flags.state';
 import { markingList } from '../shared/marking-list.state';
 import { sessionActions, sessionFeature } from '../shared/session';
 import { Settings } from '../shared/settings';
@@ -89,6 +90,7 @@ export class Frame {
     this.store.dispatch(shopFields.wanted());
     this.store.dispatch(tagBook.wanted());
     this.store.dispatch(markingList.wanted());
+    this.store.dispatch(flagList.wanted());
     const keys = inject(Keys);
     keys.on('keys', () => this.sheet.open());
     keys.on('details', () => this.settings.details.update((open) => !open));

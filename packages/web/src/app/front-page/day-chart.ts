@@ -4,12 +4,11 @@ import { GridComponent, TooltipComponent } from 'echarts/components';
 import * as echarts from 'echarts/core';
 import { SVGRenderer } from 'echarts/renderers';
 import { NgxEchartsDirective, provideEchartsCore } from 'ngx-echarts';
+import { tokenColour } from '../shared/colours';
 import { counted, formatDay } from '../shared/format';
 import { Settings } from '../shared/settings';
 
 echarts.use([BarChart, GridComponent, TooltipComponent, SVGRenderer]);
-
-const colour = (token: string): string => getComputedStyle(document.documentElement).getPropertyValue(token).trim();
 
 /** Assets by the day they were shot on; a click on a day searches for it. */
 @Component({
@@ -45,7 +44,7 @@ export class DayChart {
   protected readonly options = computed(() => {
     // Read again when the theme changes.
     this.settings.theme();
-    const text = { color: colour('--nl-muted'), fontFamily: 'Source Sans 3 Variable' };
+    const text = { color: tokenColour('--nl-muted'), fontFamily: 'Source Sans 3 Variable' };
     return {
       animation: false,
       grid: { left: 30, right: 6, top: 10, bottom: 24 },
@@ -54,14 +53,14 @@ export class DayChart {
         type: 'category',
         data: this.days().map(({ day }) => formatDay(Date.parse(day))),
         axisLabel: { ...text, hideOverlap: true },
-        axisLine: { lineStyle: { color: colour('--nl-line') } },
+        axisLine: { lineStyle: { color: tokenColour('--nl-line') } },
         axisTick: { show: false },
       },
       yAxis: {
         type: 'value',
         minInterval: 1,
         axisLabel: text,
-        splitLine: { lineStyle: { color: colour('--nl-line') } },
+        splitLine: { lineStyle: { color: tokenColour('--nl-line') } },
       },
       series: [
         {
@@ -69,7 +68,7 @@ export class DayChart {
           name: 'Assets',
           data: this.days().map(({ count }) => count),
           barMaxWidth: 34,
-          itemStyle: { color: colour('--nl-accent'), borderRadius: [2, 2, 0, 0] },
+          itemStyle: { color: tokenColour('--nl-accent'), borderRadius: [2, 2, 0, 0] },
         },
       ],
     };

@@ -8,26 +8,31 @@ import {
   ElementRef,
   inject,
   input,
+  linkedSignal,
   output,
   signal,
   untracked,
   viewChild,
 } from '@angular/core';
+import type { Group } from '@larder/core/search';
 import type { Asset } from '@larder/contract';
 import { Keys } from '../shared/keys';
-import { allowDrop, dragAssets, droppedTag } from '../tags/drag';
+import { allowDrop, dragAssets, droppedAssets, droppedTag } from '../tags/drag';
 import type { SelectMode } from './state/library.actions';
-import { Tile } from './tile';
+import { Rows, stretchesOf, type SheetRow } from './arrangement';
+import { GroupHeading } from './group-heading';
+import { Tile, type TileLine } from './tile';
 
 const GAP = 10;
-/** Height of a tile below its picture. */
+/** Height of a tile below its picture, and of each further line there. */
 const CAPTION = 62;
+const LINE = 18;
 const EDGE = 16;
 
 /** Thumbnails in rows, only those on the screen drawn; the same speed with a hundred thousand. */
 @Component({
   selector: 'nl-contact-sheet',
-  imports: [ScrollingModule, Tile],
+  imports: [GroupHeading, ScrollingModule, Tile],
   template: `
     <cdk-virtual-scroll-viewport
       [itemSize]="rowHeight()"
@@ -40,23 +45,40 @@ const EDGE = 16;
       (click)="background($event)"
     >
       <div
-        *cdkVirtualFor="let row of rows()"
+        *cdkVirtualFor="let row of rows().all"
         class="row"
         role="presentation"
         [style.height.px]="rowHeight()"
         [style.grid-template-columns]="'repeat(' + columns() + ', minmax(0, 1fr))'"
       >
+        @for (number of row.headings; track number) {
+          @if (stretches()[number]; as stretch) {
+            <nl-group-heading
+              [label]="groupLabel()(stretch.group)"
+              [field]="groupedBy()"
+              [count]="stretch.group.count"
+              [folded]="folded().has(stretch.group.label)"
+              [narrows]="stretch.group.test !== null"
+              (toggled)="fold(stretch.group.label)"
+              (chosen)="placesPicked.emit({ first: stretch.first, count: stretch.group.count })"
+              (narrowed)="narrowed.emit(stretch.group)"
+            />
+          }
+        }
         @for (index of placesOf(row); track index) {
           @if (assetAt()(index); as asset) {
             <nl-tile
               [asset]="asset"
+              [lines]="linesOf()(asset)"
               [selected]="selected().has(asset.id)"
               [focused]="focus() === index"
+              [class.before]="before() === asset.id"
               (click)="press($event, index)"
               (opened)="opened.emit(asset)"
               draggable="true"
               (dragstart)="drag($event, asset)"
-              (dragover)="allow($event)"
+              (dragover)="allow($event, asset)"
+              (dragleave)="before.set(null)"
               (drop)="drop($event, asset)"
             />
           } @else {
@@ -82,6 +104,14 @@ const EDGE = 16;
       padding: 0 16px 10px;
       box-sizing: border-box;
     }
+    nl-tile.before::before {
+      content: '';
+      position: absolute;
+      inset: 0 auto 0 -7px;
+      width: 3px;
+      border-radius: 2px;
+      background: var(--nl-accent);
+    }
     .blank {
       border-radius: 4px;
       background: var(--nl-sunk);
@@ -101,6 +131,18 @@ export class ContactSheet {
   readonly opened = output<Asset>();
   readonly shown = output<{ start: number; end: number }>();
   readonly tagged = output<{ name: string; asset: Asset }>();
+  /** The list is cut into these; null if it is not. */
+  readonly groups = input<readonly Group[] | null>(null);
+  readonly groupedBy = input('');
+  readonly groupLabel = input<(group: Group) => string>(({ label }) => label);
+  readonly lines = input(0);
+  readonly linesOf = input<(asset: Asset) => readonly TileLine[]>(() => []);
+  /** Assets may be put into another order. */
+  readonly orderable = input(false);
+  readonly placesPicked = output<{ first: number; count: number }>();
+  readonly narrowed = output<Group>();
+  /** Those are to stand before another. */
+  readonly moved = output<{ ids: readonly number[]; before: number }>();
 
   private readonly viewport = viewChild.required(CdkVirtualScrollViewport);
   private readonly width = signal(900);
@@ -108,10 +150,22 @@ export class ContactSheet {
     Math.max(1, Math.floor((this.width() - EDGE * 2 + GAP) / (this.thumb() + GAP))),
   );
   private readonly tileWidth = computed(() => (this.width() - EDGE * 2 - GAP * (this.columns() - 1)) / this.columns());
-  protected readonly rowHeight = computed(() => Math.round(((this.tileWidth() - 12) * 9) / 16) + CAPTION + GAP);
-  protected readonly rows = computed(() =>
-    Array.from({ length: Math.ceil(this.total() / this.columns()) }, (_unused, row) => row),
+  protected readonly rowHeight = computed(
+    () => Math.round(((this.tileWidth() - 12) * 9) / 16) + CAPTION + LINE * this.lines() + GAP,
   );
+  protected readonly stretches = computed(() => stretchesOf(this.groups() ?? []));
+  /** Labels of groups that are folded away. */
+  protected readonly folded = linkedSignal<string, ReadonlySet<string>>({
+    source: this.groupedBy,
+    computation: () => new Set(),
+  });
+  protected readonly rows = computed(() =>
+    this.groups() === null
+      ? Rows.plain(this.total(), this.columns())
+      : Rows.grouped(this.stretches(), this.columns(), ({ label }) => this.folded().has(label)),
+  );
+  /** What is being dragged would be put before it. */
+  protected readonly before = signal<number | null>(null);
 
   constructor() {
     const host = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
@@ -124,10 +178,9 @@ export class ContactSheet {
     inject(DestroyRef).onDestroy(() => observer.disconnect());
 
     effect((onCleanup) => {
-      const columns = this.columns();
-      const total = this.total();
+      const rows = this.rows();
       const seen = this.viewport().renderedRangeStream.subscribe(({ start, end }) =>
-        this.shown.emit({ start: start * columns, end: Math.min(total, Math.max(end, 1) * columns) }),
+        this.shown.emit(rows.placesIn(start, end)),
       );
       onCleanup(() => seen.unsubscribe());
     });
@@ -137,31 +190,41 @@ export class ContactSheet {
     });
 
     const keys = inject(Keys);
-    keys.on('list.right', (event) => this.move(1, event));
-    keys.on('list.left', (event) => this.move(-1, event));
-    keys.on('list.down', (event) => this.move(this.columns(), event));
-    keys.on('list.up', (event) => this.move(-this.columns(), event));
-    keys.on('list.extend-down', (event) => this.move(this.columns(), event));
-    keys.on('list.extend-up', (event) => this.move(-this.columns(), event));
+    keys.on('list.right', (event) => this.move(event, (place) => this.rows().beside(place, 1)));
+    keys.on('list.left', (event) => this.move(event, (place) => this.rows().beside(place, -1)));
+    for (const command of ['list.down', 'list.extend-down'] as const)
+      keys.on(command, (event) => this.move(event, (place) => this.rows().across(place, 1)));
+    for (const command of ['list.up', 'list.extend-up'] as const)
+      keys.on(command, (event) => this.move(event, (place) => this.rows().across(place, -1)));
   }
 
-  protected placesOf(row: number): number[] {
-    const first = row * this.columns();
-    return Array.from({ length: Math.min(this.columns(), this.total() - first) }, (_unused, column) => first + column);
+  protected placesOf({ from, count }: SheetRow): number[] {
+    return Array.from({ length: count }, (_unused, column) => from + column);
+  }
+
+  protected fold(label: string): void {
+    this.folded.update((folded) => {
+      const now = new Set(folded);
+      if (!now.delete(label)) now.add(label);
+      return now;
+    });
   }
 
   protected drag(event: DragEvent, { id }: Asset): void {
     dragAssets(event, this.selected().has(id) ? [...this.selected()] : [id]);
   }
 
-  protected allow(event: DragEvent): void {
-    allowDrop(event, 'tag');
+  protected allow(event: DragEvent, { id }: Asset): void {
+    if (!allowDrop(event, 'tag') && this.orderable() && allowDrop(event, 'assets')) this.before.set(id);
   }
 
   protected drop(event: DragEvent, asset: Asset): void {
     event.preventDefault();
     const name = droppedTag(event);
     if (name) this.tagged.emit({ name, asset });
+    const ids = this.before() === null ? [] : droppedAssets(event);
+    this.before.set(null);
+    if (ids.length > 0) this.moved.emit({ ids, before: asset.id });
   }
 
   protected press(event: MouseEvent, index: number): void {
@@ -170,20 +233,22 @@ export class ContactSheet {
   }
 
   protected background(event: MouseEvent): void {
-    if (!(event.target as Element).closest('nl-tile')) this.cleared.emit();
+    if (!(event.target as Element).closest('nl-tile, nl-group-heading')) this.cleared.emit();
   }
 
-  private move(by: number, event: KeyboardEvent): boolean {
+  private move(event: KeyboardEvent, to: (place: number) => number): boolean {
     if (this.total() === 0) return false;
-    const target = this.focus() < 0 ? 0 : Math.min(this.total() - 1, Math.max(0, this.focus() + by));
-    this.picked.emit({ index: target, mode: event.shiftKey ? 'range' : 'one' });
+    const index = this.focus() < 0 ? (this.rows().all.find(({ count }) => count > 0)?.from ?? 0) : to(this.focus());
+    this.picked.emit({ index, mode: event.shiftKey ? 'range' : 'one' });
     return true;
   }
 
   /** Scrolls no further than is needed to see the place. */
   private reveal(index: number): void {
     const viewport = this.viewport();
-    const top = Math.floor(index / this.columns()) * this.rowHeight();
+    const row = this.rows().rowOf(index);
+    if (row < 0) return;
+    const top = row * this.rowHeight();
     const [offset, size] = [viewport.measureScrollOffset(), viewport.getViewportSize()];
     if (top < offset) viewport.scrollToOffset(top);
     else if (top + this.rowHeight() > offset + size) viewport.scrollToOffset(top + this.rowHeight() - size);

@@ -36,17 +36,19 @@ import {
   type FieldValues,
   type SettableField,
 } from '@larder/core/fields';
-import type { SortBy, SortOrder } from '@larder/core/search';
+import type { Group, SortBy, SortOrder } from '@larder/core/search';
 import type { Marking } from '@larder/core/markings';
 import { readBlock, writeBlock } from '@larder/core/interchange/table';
 import { fieldValues, MAX_EACH, type Asset, type EditEach } from '@larder/contract';
-import { counted, durationOf, formatBytes, formatDay, formatMoment, startOf } from '../shared/format';
+import { counted, durationOf, formatCount, formatBytes, formatDay, formatMoment, startOf } from '../shared/format';
 import { KIND_LABELS, STATE_LABELS, VERDICT_LABELS } from '../shared/icons';
 import { Fields } from '../shared/fields';
+import { Flags } from '../shared/flags';
 import { Keys } from '../shared/keys';
 import { Markings } from '../shared/markings';
 import { Settings } from '../shared/settings';
 import { placesAtFirst, placesOf, START_COLUMN, type ColumnPlace } from '../shared/ledger-places';
+import { stretchAt, stretchesOf } from './arrangement';
 import { blockEdits, fieldOfColumn, valueOf } from './sheet-edits';
 import type { SelectMode } from './state/library.actions';
 
@@ -64,6 +66,7 @@ ModuleRegistry.registerModules([
 ]);
 
 const BLOCK = 100;
+const GROUP_COLUMN = 'group of the list';
 /** As many fields as a list may be ordered by. */
 const MOST_SORTED = 5;
 
@@ -122,18 +125,21 @@ function column(
   { colId }: ColumnPlace,
   fields: FieldRegistry,
   edit: ((asset: Asset, field: SettableField, text: string) => void) | null,
-  markingOf: (asset: Asset) => Marking | null,
+  own: { marking(asset: Asset): Marking | null; flagged(asset: Asset): boolean },
 ): ColDef<Asset> {
   const settable = edit && fieldOfColumn(colId, fields);
   const field = fields.byId(colId);
-  const text = WORDS[colId] ?? ((asset: Asset) => valueText(valuesOf(asset)[colId as FieldId], field?.type));
+  const text =
+    colId === 'flag'
+      ? (asset: Asset) => (own.flagged(asset) ? 'Flagged' : '')
+      : (WORDS[colId] ?? ((asset: Asset) => valueText(valuesOf(asset)[colId as FieldId], field?.type)));
   return {
     colId,
     headerName: colId === START_COLUMN ? 'Start' : fields.labelOf(colId),
-    sortable: colId !== START_COLUMN,
+    sortable: colId !== START_COLUMN && !field?.personal,
     ...(MONO.has(colId) ? { cellClass: 'mono' } : {}),
     ...(colId === 'marking'
-      ? { cellRenderer: ({ data }: { data?: Asset | undefined }) => data && markCell(markingOf(data)) }
+      ? { cellRenderer: ({ data }: { data?: Asset | undefined }) => data && markCell(own.marking(data)) }
       : {}),
     ...(settable
       ? {
@@ -212,6 +218,10 @@ const stateOf = ({ colId, shown, width, pinned }: ColumnPlace): ColumnState => (
 export class Ledger {
   readonly total = input.required<number>();
   readonly assetAt = input.required<(index: number) => Asset | undefined>();
+  /** The list is cut into these; each begins with its heading in a column of its own. */
+  readonly groups = input<readonly Group[] | null>(null);
+  readonly groupedBy = input('');
+  readonly groupLabel = input<(group: Group) => string>(({ label }) => label);
   /** Goes up whenever what the rows show may be other than before. */
   readonly stamp = input.required<string>();
   readonly selected = input.required<ReadonlySet<number>>();
@@ -238,6 +248,7 @@ export class Ledger {
   private readonly settings = inject(Settings);
   private readonly fields = inject(Fields);
   private readonly markings = inject(Markings);
+  private readonly flags = inject(Flags);
   protected readonly columns = computed(() => {
     const registry = this.fields.registry();
     const edit = this.editable()
@@ -245,8 +256,15 @@ export class Ledger {
       : null;
     // Cells are drawn anew when the markings are others.
     this.markings.all();
-    return placesAtFirst(registry).map((place) => column(place, registry, edit, (asset) => this.markings.of(asset)));
+    const columns = placesAtFirst(registry).map((place) =>
+      column(place, registry, edit, {
+        marking: (asset) => this.markings.of(asset),
+        flagged: (asset) => this.flags.has(asset.id),
+      }),
+    );
+    return this.groups() === null ? columns : [this.groupColumn(), ...columns];
   });
+  private readonly stretches = computed(() => stretchesOf(this.groups() ?? []));
   protected readonly block = BLOCK;
   // Sorting is the server's: the grid only says by what.
   protected readonly defaults: ColDef<Asset> = {
@@ -262,6 +280,21 @@ export class Ledger {
   private api: GridApi<Asset> | null = null;
   protected seen = 0;
   private readonly lookup$ = toObservable(this.assetAt);
+
+  /** Says where each group begins; rows beneath it are silent. */
+  private groupColumn(): ColDef<Asset> {
+    const label = this.groupLabel();
+    return {
+      ...{ colId: GROUP_COLUMN, headerName: this.groupedBy(), pinned: 'left', lockPosition: 'left', width: 190 },
+      ...{ sortable: false, suppressMovable: true, cellClass: 'nl-group' },
+      valueGetter: ({ node }) => {
+        const place = node?.rowIndex ?? -1;
+        const stretch = stretchAt(this.stretches(), place);
+        return stretch?.first === place ? `${label(stretch.group)} (${formatCount(stretch.group.count)})` : '';
+      },
+      tooltipValueGetter: ({ value }: { value?: unknown }) => (typeof value === 'string' && value ? value : null),
+    };
+  }
 
   constructor() {
     effect(() => {
@@ -389,7 +422,10 @@ export class Ledger {
 
   private arrange(): void {
     this.api?.applyColumnState({
-      state: placesOf(this.settings.columns(), this.fields.registry()).map(stateOf),
+      state: [
+        ...(this.groups() === null ? [] : [{ colId: GROUP_COLUMN, pinned: 'left' as const }]),
+        ...placesOf(this.settings.columns(), this.fields.registry()).map(stateOf),
+      ],
       applyOrder: true,
     });
   }
@@ -401,10 +437,13 @@ export class Ledger {
   }: ColumnMovedEvent<Asset> | ColumnResizedEvent<Asset> | ColumnPinnedEvent<Asset>): void {
     if (source === 'api') return;
     this.settings.columns.set(
-      api.getColumnState().map(({ colId, hide, width, pinned }) => ({
-        ...{ colId, shown: !hide },
-        ...{ width: width ?? 0, pinned: pinned === 'left' },
-      })),
+      api
+        .getColumnState()
+        .filter(({ colId }) => colId !== GROUP_COLUMN)
+        .map(({ colId, hide, width, pinned }) => ({
+          ...{ colId, shown: !hide },
+          ...{ width: width ?? 0, pinned: pinned === 'left' },
+        })),
     );
   }
 

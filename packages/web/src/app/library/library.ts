@@ -1,26 +1,33 @@
-import { ChangeDetectionStrategy, Component, computed, effect, inject, input } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, untracked } from '@angular/core';
 import { Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
-import type { SortBy, SortOrder } from '@larder/core/search';
+import type { Group, SortBy } from '@larder/core/search';
 import type { FieldChanges, FieldId } from '@larder/core/fields';
-import { parseQuery, wordQueryIssue } from '@larder/core/query';
-import type { Asset, EditEach } from '@larder/contract';
+import { combine, parseQuery, printQuery, wordQueryIssue, type Query } from '@larder/core/query';
+import { fieldValues, type AskedOrder, type Asset, type EditEach } from '@larder/contract';
 import { binActions } from '../bins/state';
+import { Api, type Failure } from '../shared/api';
+import { Flags } from '../shared/flags';
 import { NameDialog } from '../shared/name-dialog';
 import { counted, formatCount } from '../shared/format';
 import { Fields } from '../shared/fields';
 import { Icon } from '../shared/icon';
 import { Keys } from '../shared/keys';
 import { mayOffer, sessionFeature } from '../shared/session';
-import { Settings } from '../shared/settings';
+import { LIST_VIEWS, Settings, type ListView } from '../shared/settings';
 import { Toasts } from '../shared/toasts';
 import { TagBoard } from '../tags/tag-board';
+import { ArrangeMenu } from './arrange-menu';
+import { CalendarView } from './calendar-view';
 import { ContactSheet } from './contact-sheet';
 import { Ledger } from './ledger';
 import { LedgerColumns } from './ledger-columns';
+import { MapView } from './map-view';
 import { libraryActions, type SelectMode } from './state/library.actions';
 import { libraryFeature } from './state/library.reducer';
 import { TableMenu } from './table-menu';
+import type { TileLine } from './tile';
+import { shownValue, wordValue } from './shown-value';
 
 const SORTS: readonly { field: FieldId; descending: boolean; label: string }[] = [
   { field: 'name', descending: false, label: 'Name' },
@@ -36,14 +43,44 @@ interface Sort {
   readonly label: string;
 }
 
+/** The value of the choice of a bin's own order. */
+const BY_HAND = 'by-hand';
+const BY_NAME: AskedOrder = { field: 'name', descending: false };
+
 /** An order as the value of a choice. */
-const sortKeyOf = ({ then = [], ...first }: SortOrder): string =>
-  [first, ...then].map(({ field, descending }) => `${field}/${descending ? 'down' : 'up'}`).join(' ');
+const sortKeyOf = ({ then = [], hand, ...first }: AskedOrder): string =>
+  hand === undefined
+    ? [first, ...then].map(({ field, descending }) => `${field}/${descending ? 'down' : 'up'}`).join(' ')
+    : BY_HAND;
+
+const VIEW_LABELS: Readonly<Record<ListView, string>> = {
+  sheet: 'Contact sheet',
+  ledger: 'Ledger',
+  map: 'Map',
+  calendar: 'Calendar',
+};
+
+const FLAGGED: Query = { kind: 'field', field: 'flag', test: { op: 'text', text: 'mine', prefix: false } };
+const isFlagged = (part: Query): boolean =>
+  part.kind === 'field' && part.field === 'flag' && !(part.test.op === 'presence' && !part.test.present);
+/** What a search asks for all of. */
+const partsOf = (tree: Query): readonly Query[] => (tree.kind === 'all' ? tree.of : [tree]);
 
 /** The list of what a search found, as a contact sheet or a ledger. Bins show their contents with it too. */
 @Component({
   selector: 'nl-library',
-  imports: [ContactSheet, Icon, Ledger, LedgerColumns, RouterLink, TableMenu, TagBoard],
+  imports: [
+    ArrangeMenu,
+    CalendarView,
+    ContactSheet,
+    Icon,
+    Ledger,
+    LedgerColumns,
+    MapView,
+    RouterLink,
+    TableMenu,
+    TagBoard,
+  ],
   templateUrl: './library.html',
   styleUrl: './library.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -53,12 +90,16 @@ export class Library {
   readonly q = input<string | undefined>('');
   /** A fixed search and its title, in place of the search line's. */
   readonly fixed = input<{ readonly query: string; readonly title: string } | null>(null);
+  /** The bin filled by hand that is shown: it has an order of its own. */
+  readonly bin = input<number | null>(null);
 
   private readonly store = inject(Store);
   private readonly fields = inject(Fields);
   private readonly router = inject(Router);
   private readonly names = inject(NameDialog);
   private readonly toasts = inject(Toasts);
+  private readonly api = inject(Api);
+  private readonly flags = inject(Flags);
   protected readonly settings = inject(Settings);
   protected readonly state = this.store.selectSignal(libraryFeature.selectLibraryState);
   protected readonly assetAt = this.store.selectSignal(libraryFeature.selectAssetAt);
@@ -81,7 +122,10 @@ export class Library {
     const issue = this.state().issues[0];
     return issue ? wordQueryIssue(issue) : null;
   });
-  protected readonly said = computed(() => counted(this.total(), 'asset'));
+  protected readonly said = computed(() => counted(this.state().found, 'asset'));
+  protected readonly views = LIST_VIEWS.map((id) => ({ id, label: VIEW_LABELS[id] }));
+  /** Places of the list are on the screen, not what a map or a calendar gathers of them. */
+  protected readonly isList = computed(() => this.settings.view() === 'sheet' || this.settings.view() === 'ledger');
   protected readonly mayLog = computed(() => mayOffer(this.person(), 'log'));
   protected readonly mayKeep = computed(
     () =>
@@ -98,15 +142,37 @@ export class Library {
       .join(', then ');
     const inUse = { label: worded, key: sortKeyOf(sort) };
     const others = registry.all
-      .filter(({ retired, id }) => !retired && !SORTS.some(({ field }) => field === id))
+      .filter(({ retired, personal, id }) => !retired && !personal && !SORTS.some(({ field }) => field === id))
       .map(({ id, label }) => ({ label, key: sortKeyOf({ field: id, descending: false }) }));
-    const known = [...usual, ...others].some(({ key }) => key === inUse.key);
+    const known = sort.hand !== undefined || [...usual, ...others].some(({ key }) => key === inUse.key);
     return [
-      { label: 'Usual', of: usual },
+      { label: 'Usual', of: this.bin() === null ? usual : [{ key: BY_HAND, label: 'By hand' }, ...usual] },
       ...(known ? [] : [{ label: 'As the ledger is sorted', of: [inUse] }]),
       { label: 'By any field', of: others },
     ];
   });
+  /** Cut into groups only where the list itself is shown, and only by a field that there still is. */
+  private readonly by = computed((): FieldId | null => {
+    const field = this.fields.registry().byId(this.settings.by() ?? '');
+    return field && !field.retired && !field.personal ? field.id : null;
+  });
+  protected readonly groupedBy = computed(() => {
+    const { by } = this.state();
+    return by === null ? '' : this.fields.registry().labelOf(by);
+  });
+  protected readonly groupLabel = computed(() => {
+    const { by } = this.state();
+    return (group: Group): string => (by === null ? group.label : wordValue(by, group.label));
+  });
+  protected readonly linesOf = computed(() => {
+    const lines = this.settings.lines().flatMap((id) => this.fields.registry().byId(id) ?? []);
+    return (asset: Asset): readonly TileLine[] => {
+      const values = lines.length > 0 ? fieldValues(asset) : {};
+      return lines.map(({ id, label, type }) => ({ id, label, text: shownValue(id, values[id], type, asset) }));
+    };
+  });
+  private readonly tree = computed(() => parseQuery(this.query(), this.fields.registry()).tree);
+  protected readonly onlyFlagged = computed(() => partsOf(this.tree()).some(isFlagged));
   protected readonly stamp = computed(
     () =>
       `${this.state().shown} ${Object.values(this.state().pages).filter((page) => page === 'fresh').length} ${this.state().ids.length}`,
@@ -126,9 +192,24 @@ export class Library {
       asked = asking;
       this.store.dispatch(libraryActions.queryChanged({ query, issues }));
     });
+    effect(() => {
+      const by = this.by();
+      this.store.dispatch(libraryActions.groupBy({ by }));
+    });
+    effect(() => {
+      const bin = this.bin();
+      const { hand } = untracked(this.state).sort;
+      // A bin that is filled by hand is opened as its people have ordered it; no other list has such an order.
+      if (bin !== (hand ?? null)) this.sortBy(bin === null ? BY_NAME : { ...BY_NAME, hand: bin });
+    });
     const keys = inject(Keys);
+    keys.on('list.flag', () => this.flags.toggle([...this.selected()]));
+    keys.on('list.earlier', () => this.step(-1));
+    keys.on('list.later', () => this.step(1));
     keys.on('list.all', () => this.store.dispatch(libraryActions.selectAll()));
-    keys.on('list.view', () => this.settings.view.update((view) => (view === 'sheet' ? 'ledger' : 'sheet')));
+    keys.on('list.view', () =>
+      this.settings.view.update((view) => LIST_VIEWS[(LIST_VIEWS.indexOf(view) + 1) % LIST_VIEWS.length] ?? 'sheet'),
+    );
     keys.on('escape', () => this.store.dispatch(libraryActions.clearSelection()));
   }
 
@@ -144,16 +225,70 @@ export class Library {
     this.store.dispatch(libraryActions.windowNeeded(places));
   }
 
-  protected sortBy(sort: SortOrder): void {
+  protected sortBy(sort: AskedOrder): void {
     this.store.dispatch(libraryActions.sortChanged({ sort }));
   }
 
   protected chooseSort(key: string): void {
-    const [first = { field: 'name', descending: false }, ...then] = key.split(' ').map((part): SortBy => {
+    const bin = this.bin();
+    if (key === BY_HAND && bin !== null) return this.sortBy({ ...BY_NAME, hand: bin });
+    const [first = BY_NAME, ...then] = key.split(' ').map((part): SortBy => {
       const [field, way] = part.split('/');
       return { field: field as FieldId, descending: way === 'down' };
     });
     this.sortBy(then.length > 0 ? { ...first, then } : first);
+  }
+
+  protected pickPlaces(places: { first: number; count: number }): void {
+    this.store.dispatch(libraryActions.selectPlaces(places));
+  }
+
+  protected choose(ids: readonly number[]): void {
+    this.store.dispatch(libraryActions.selectionFound({ ids, anchor: -1, focus: -1 }));
+  }
+
+  protected narrowTo({ test }: Group): void {
+    const { by } = this.state();
+    if (test && by !== null) this.narrow({ kind: 'field', field: by, test });
+  }
+
+  /** Goes on to what is found by this beside what is searched for now, as a list. */
+  protected narrow(part: Query): void {
+    if (!this.isList()) this.settings.view.set('sheet');
+    this.searchFor(combine('all', [this.tree(), part]));
+  }
+
+  protected toggleFlagged(): void {
+    const others = partsOf(this.tree()).filter((part) => !isFlagged(part));
+    this.searchFor(combine('all', this.onlyFlagged() ? others : [...others, FLAGGED]));
+  }
+
+  private searchFor(tree: Query): void {
+    const q = printQuery(tree, this.fields.registry());
+    void this.router.navigate(['/library'], { queryParams: q ? { q } : {} });
+  }
+
+  /** Puts assets of the bin before another of it, or at its end. */
+  protected move(assetIds: readonly number[], before: number | null): void {
+    const bin = this.bin();
+    if (bin === null) return;
+    this.api.call('orderBin', { assetIds: [...assetIds], before }, bin).subscribe({
+      error: (failure: Failure) => this.toasts.failed(`The order was not changed. ${failure.message}`),
+    });
+  }
+
+  /** Moves what is selected one place earlier or later. */
+  private step(by: 1 | -1): boolean {
+    const { sort, order } = this.state();
+    if (sort.hand === undefined || !this.mayLog() || this.selected().size === 0) return false;
+    const places = Object.entries(order)
+      .filter(([, id]) => this.selected().has(id))
+      .map(([place]) => Number(place));
+    const ids = places.flatMap((place) => order[place] ?? []);
+    if (ids.length === 0) return false;
+    const target = by < 0 ? Math.max(0, Math.min(...places) - 1) : Math.max(...places) + 2;
+    this.move(ids, order[target] ?? null);
+    return true;
   }
 
   protected again(): void {

@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import { NgbDropdown, NgbDropdownItem, NgbDropdownMenu, NgbDropdownToggle } from '@ng-bootstrap/ng-bootstrap';
-import { FILE_PATHS, TABLE_FORMATS } from '@larder/contract';
+import { FILE_PATHS, TABLE_FORMATS, type AskedOrder } from '@larder/contract';
 import { Fields } from '../shared/fields';
 import { Icon } from '../shared/icon';
 import { placesOf } from '../shared/ledger-places';
@@ -38,6 +38,8 @@ import { Settings } from '../shared/settings';
 })
 export class TableMenu {
   readonly query = input.required<string>();
+  /** In which the list is shown. */
+  readonly order = input.required<AskedOrder>();
   readonly mayRead = input.required<boolean>();
   private readonly settings = inject(Settings);
   private readonly fields = inject(Fields);
@@ -45,6 +47,9 @@ export class TableMenu {
     const columns = placesOf(this.settings.columns(), this.fields.registry())
       .filter(({ shown }) => shown)
       .map(({ colId }) => colId);
-    return TABLE_FORMATS.map((format) => ({ format, path: FILE_PATHS.tableOf(format, this.query(), columns) }));
+    return TABLE_FORMATS.map((format) => ({
+      format,
+      path: FILE_PATHS.tableOf(format, this.query(), columns, this.order()),
+    }));
   });
 }

@@ -1,12 +1,20 @@
-import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, input, output } from '@angular/core';
 import { NgbTooltip } from '@ng-bootstrap/ng-bootstrap';
 import type { Asset } from '@larder/contract';
+import { Flags } from '../shared/flags';
 import { callOf, durationOf } from '../shared/format';
 import { Icon } from '../shared/icon';
 import { KIND_LABELS, VERDICT_LABELS } from '../shared/icons';
 import { MarkedAs } from '../shared/marked-as';
 import { StateBadge } from '../shared/state-badge';
 import { Thumb } from '../shared/thumb';
+
+/** One field beneath a picture. */
+export interface TileLine {
+  readonly id: string;
+  readonly label: string;
+  readonly text: string;
+}
 
 /** One asset of the contact sheet. */
 @Component({
@@ -17,6 +25,9 @@ import { Thumb } from '../shared/thumb';
     <div class="marked"><nl-marked [asset]="asset()" /></div>
     <div class="over">
       <nl-state [asset]="asset()" />
+      @if (flagged()) {
+        <span class="verdict flag" title="Flagged by you"><nl-icon name="flag" />Flag</span>
+      }
       @if (verdict(); as label) {
         <span class="verdict"><nl-icon [name]="label.icon" />{{ label.word }}</span>
       }
@@ -33,6 +44,15 @@ import { Thumb } from '../shared/thumb';
       }
       <span class="mono length">{{ duration() }}</span>
     </div>
+    @for (line of lines(); track line.id) {
+      <div class="line cut" [title]="line.label + ': ' + (line.text || 'nothing said')">
+        @if (line.text) {
+          <span dir="auto">{{ line.text }}</span>
+        } @else {
+          <span class="unsaid">no {{ line.label.toLowerCase() }}</span>
+        }
+      </div>
+    }
   `,
   styleUrl: './tile.scss',
   host: {
@@ -50,7 +70,11 @@ export class Tile {
   readonly asset = input.required<Asset>();
   readonly selected = input(false);
   readonly focused = input(false);
+  /** What it says in the fields that were chosen to be shown beneath it. */
+  readonly lines = input<readonly TileLine[]>([]);
   readonly opened = output();
+  private readonly flags = inject(Flags);
+  protected readonly flagged = computed(() => this.flags.has(this.asset().id));
   protected readonly call = computed(() => callOf(this.asset()));
   protected readonly tip = computed(() =>
     this.asset().title ? `${this.asset().title} — ${this.asset().name}` : this.asset().name,
@@ -66,6 +90,7 @@ export class Tile {
       this.kind().word,
       this.duration(),
       this.verdict()?.word,
+      this.flagged() ? 'flagged' : null,
       this.asset().state === 'online' ? null : this.asset().state,
     ]
       .filter(Boolean)

@@ -18,6 +18,12 @@ export const formatCount = (value: number): string => numbers.format(value);
 export const counted = (value: number, one: string, many = `${one}s`): string =>
   `${formatCount(value)} ${value === 1 ? one : many}`;
 
+/** A distance for reading: `70 m`, `2.4 km`, `310 km`. */
+export const formatMetres = (metres: number): string =>
+  metres < 1000
+    ? `${Math.round(metres)} m`
+    : `${metres < 9950 ? (metres / 1000).toFixed(1).replace(/\.0$/, '') : formatCount(Math.round(metres / 1000))} km`;
+
 /** How long something will take, for reading: `12 s`, `4 min`, `2 h 10 min`. */
 export function formatWait(seconds: number): string {
   if (seconds < 90) return `${Math.max(1, Math.round(seconds))} s`;

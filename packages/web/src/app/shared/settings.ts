@@ -5,12 +5,18 @@ import type { ColumnPlace } from './ledger-places';
 export const THEMES = ['light', 'dark'] as const;
 export type Theme = (typeof THEMES)[number];
 
+/** How a list is shown. */
+export const LIST_VIEWS = ['sheet', 'ledger', 'map', 'calendar'] as const;
+export type ListView = (typeof LIST_VIEWS)[number];
+
 interface Kept {
   readonly theme: Theme;
   readonly details: boolean;
   readonly tray: boolean;
   readonly thumb: number;
-  readonly view: 'sheet' | 'ledger';
+  readonly view: ListView;
+  readonly lines: readonly string[];
+  readonly by: string | null;
   readonly pinned: readonly string[];
   readonly folded: readonly string[];
   readonly columns: readonly ColumnPlace[];
@@ -25,6 +31,8 @@ const DEFAULTS: Kept = {
   tray: false,
   thumb: 200,
   view: 'sheet',
+  lines: [],
+  by: null,
   pinned: [],
   folded: ['shot', 'who', 'rights'],
   columns: [],
@@ -50,7 +58,13 @@ export class Settings {
   readonly tray = signal(this.kept.tray);
   /** Width of a thumbnail in the contact sheet, in pixels. */
   readonly thumb = signal(this.kept.thumb);
-  readonly view: WritableSignal<Kept['view']> = signal(this.kept.view);
+  readonly view: WritableSignal<ListView> = signal(this.kept.view);
+
+  /** Fields that stand beneath the pictures of the contact sheet, a line each. */
+  readonly lines: WritableSignal<readonly string[]> = signal(this.kept.lines);
+
+  /** The field that lists are cut into groups by. */
+  readonly by: WritableSignal<string | null> = signal(this.kept.by);
 
   /** Folders of storages that are kept at hand, as `storage:path`. */
   readonly pinned: WritableSignal<readonly string[]> = signal(this.kept.pinned);
@@ -77,6 +91,8 @@ export class Settings {
         tray: this.tray(),
         thumb: this.thumb(),
         view: this.view(),
+        lines: this.lines(),
+        by: this.by(),
         pinned: this.pinned(),
         folded: this.folded(),
         columns: this.columns(),

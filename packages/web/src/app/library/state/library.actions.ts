@@ -1,8 +1,8 @@
 import { createActionGroup, emptyProps, props, type Action } from '@ngrx/store';
-import type { FieldChanges, SetValue } from '@larder/core/fields';
+import type { FieldChanges, FieldId, SetValue } from '@larder/core/fields';
 import type { QueryIssue } from '@larder/core/query';
-import type { SortOrder } from '@larder/core/search';
-import type { AskedOperation, Asset, EditEach, FieldConflict, Undone } from '@larder/contract';
+import type { Group } from '@larder/core/search';
+import type { AskedOperation, AskedOrder, Asset, EditEach, FieldConflict, Undone } from '@larder/contract';
 import type { Failure } from '../../shared/api';
 
 export type SelectMode = 'one' | 'toggle' | 'range';
@@ -39,11 +39,22 @@ export const libraryActions = createActionGroup({
   events: {
     /** A search is written or a bin opened; the list begins anew. */
     'Query changed': props<{ query: string; issues: readonly QueryIssue[] }>(),
-    'Sort changed': props<{ sort: SortOrder }>(),
+    'Sort changed': props<{ sort: AskedOrder }>(),
+    /** The list is cut into groups by a field, or no longer. */
+    'Group by': props<{ by: FieldId | null }>(),
     /** The screen shows these places of the list. */
     'Window needed': props<{ start: number; end: number }>(),
     'Pages requested': props<{ pages: readonly number[] }>(),
-    'Page loaded': props<{ epoch: number; page: number; total: number; revision: number; assets: readonly Asset[] }>(),
+    'Page loaded': props<{
+      epoch: number;
+      page: number;
+      total: number;
+      found: number;
+      revision: number;
+      assets: readonly Asset[];
+      /** Null if they were not asked for with this page. */
+      groups: readonly Group[] | null;
+    }>(),
     'Page failed': props<{ epoch: number; page: number; failure: Failure }>(),
     'Try again': emptyProps(),
     'Went stale': emptyProps(),
@@ -57,6 +68,8 @@ export const libraryActions = createActionGroup({
 
     Select: props<{ index: number; mode: SelectMode }>(),
     'Select all': emptyProps(),
+    /** As many places of the list from one on. */
+    'Select places': props<{ first: number; count: number }>(),
     'Clear selection': emptyProps(),
     'Selection found': props<{ ids: readonly number[]; anchor: number; focus: number }>(),
 

@@ -17,7 +17,8 @@ import {
   throttleTime,
   type Observable,
 } from 'rxjs';
-import { MAX_WINDOW, type Written } from '@larder/contract';
+import type { FieldId } from '@larder/core/fields';
+import { MAX_WINDOW, type Entity, type Written } from '@larder/contract';
 import { Api, type Failure } from '../../shared/api';
 import { Fields } from '../../shared/fields';
 import { counted } from '../../shared/format';
@@ -49,6 +50,7 @@ export const loadPages$ = createEffect(
       actions$.pipe(
         ofType(
           libraryActions.sortChanged,
+          libraryActions.groupBy,
           libraryActions.windowNeeded,
           libraryActions.wentStale,
           libraryActions.tryAgain,
@@ -64,6 +66,9 @@ export const loadPages$ = createEffect(
   { functional: true },
 );
 
+/** What is asked for of groups: the headings once for all the pages that are fetched together. */
+const grouped = (by: FieldId | null, groups = false) => (by === null ? {} : { by, ...(groups ? { groups } : {}) });
+
 export const fetchPages$ = createEffect(
   (actions$ = inject(Actions), store = inject(Store), api = inject(Api)) =>
     actions$.pipe(
@@ -72,19 +77,23 @@ export const fetchPages$ = createEffect(
         store.select(libraryFeature.selectLibraryState),
         store.select(sessionFeature.selectRevision),
       ]),
-      mergeMap(([{ pages }, { epoch, query, sort }, atLeast]) =>
+      mergeMap(([{ pages }, { epoch, query, sort, by }, atLeast]) =>
         from(pages).pipe(
-          mergeMap((page) =>
-            api.call('search', { query, sort, offset: page * PAGE, limit: PAGE, atLeast }).pipe(
-              map(({ total, revision, assets }) => libraryActions.pageLoaded({ epoch, page, total, revision, assets })),
-              catchError((failure: Failure) => of(libraryActions.pageFailed({ epoch, page, failure }))),
-            ),
+          mergeMap((page, index) =>
+            api
+              .call('search', { query, sort, ...grouped(by, index === 0), offset: page * PAGE, limit: PAGE, atLeast })
+              .pipe(
+                map(({ offset: _offset, ...answer }) => libraryActions.pageLoaded({ epoch, page, ...answer })),
+                catchError((failure: Failure) => of(libraryActions.pageFailed({ epoch, page, failure }))),
+              ),
           ),
         ),
       ),
     ),
   { functional: true },
 );
+
+const FOLLOWED: ReadonlySet<Entity> = new Set<Entity>(['asset', 'storage', 'tag', 'bin', 'flag']);
 
 /** Somebody, or a worker, changed assets: what is on the screen is asked for again, and the rest when it is looked at. */
 export const follow$ = createEffect(
@@ -93,8 +102,7 @@ export const follow$ = createEffect(
       ofType(liveActions.changed, liveActions.connected),
       filter(
         (action) =>
-          action.type === liveActions.connected.type ||
-          action.changed.some(({ entity }) => entity === 'asset' || entity === 'storage' || entity === 'tag'),
+          action.type === liveActions.connected.type || action.changed.some(({ entity }) => FOLLOWED.has(entity)),
       ),
       throttleTime(FOLLOW_MS, undefined, { leading: true, trailing: true }),
       map(() => libraryActions.wentStale()),
@@ -147,17 +155,32 @@ export const selectRange$ = createEffect(
       ofType(libraryActions.select),
       filter(({ mode }) => mode === 'range'),
       concatLatestFrom(() => store.select(libraryFeature.selectLibraryState)),
-      switchMap(([{ index }, { anchor: was, order, query, sort }]) => {
+      switchMap(([{ index }, { anchor: was, order, query, sort, by }]) => {
         const anchor = Math.max(0, was);
         const [start, end] = [Math.min(anchor, index), Math.max(anchor, index) + 1];
         const known = Array.from({ length: end - start }, (_unused, offset) => order[start + offset]);
         const found = (ids: readonly number[]) => libraryActions.selectionFound({ ids, anchor, focus: index });
         if (known.every((id) => id !== undefined)) return of(found(known));
-        return api.call('searchIds', { query, sort, offset: start, limit: end - start }).pipe(
+        return api.call('searchIds', { query, sort, ...grouped(by), offset: start, limit: end - start }).pipe(
           map(({ ids }) => found(ids)),
           catchError(() => of({ type: 'ignored' })),
         );
       }),
+    ),
+  { functional: true },
+);
+
+export const selectPlaces$ = createEffect(
+  (actions$ = inject(Actions), store = inject(Store), api = inject(Api)) =>
+    actions$.pipe(
+      ofType(libraryActions.selectPlaces),
+      concatLatestFrom(() => store.select(libraryFeature.selectLibraryState)),
+      switchMap(([{ first, count }, { query, sort, by }]) =>
+        api.call('searchIds', { query, sort, ...grouped(by), offset: first, limit: count }).pipe(
+          map(({ ids }) => libraryActions.selectionFound({ ids, anchor: first, focus: first })),
+          catchError(() => of({ type: 'ignored' })),
+        ),
+      ),
     ),
   { functional: true },
 );

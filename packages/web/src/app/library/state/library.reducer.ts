@@ -1,9 +1,9 @@
 import { createEntityAdapter, type EntityState } from '@ngrx/entity';
 import { createFeature, createReducer, createSelector, on } from '@ngrx/store';
-import { fold, keptValue } from '@larder/core/fields';
+import { fold, keptValue, type FieldId } from '@larder/core/fields';
 import type { QueryIssue } from '@larder/core/query';
-import type { SortOrder } from '@larder/core/search';
-import { partChanges, type Asset } from '@larder/contract';
+import type { Group } from '@larder/core/search';
+import { partChanges, type AskedOrder, type Asset } from '@larder/contract';
 import type { Failure } from '../../shared/api';
 import { libraryActions, type EditChange } from './library.actions';
 
@@ -22,13 +22,19 @@ export interface LibraryState extends EntityState<Asset> {
   readonly query: string;
   /** Why the query cannot be run; the list of the last one that could is still shown. */
   readonly issues: readonly QueryIssue[];
-  readonly sort: SortOrder;
+  readonly sort: AskedOrder;
+  /** The field that the list is cut into groups by. */
+  readonly by: FieldId | null;
+  /** Of the list that is shown; null for one that is not cut. */
+  readonly groups: readonly Group[] | null;
   /** Counts the lists; answers to an earlier one are thrown away. */
   readonly epoch: number;
   /** The list that `order` and `total` are of; the last one stays on the screen until the new one has answered. */
   readonly shown: number;
-  /** Null until the first answer. */
+  /** Places of the list; null until the first answer. */
   readonly total: number | null;
+  /** How many assets were found: fewer, where one stands in several groups. */
+  readonly found: number;
   /** Asset ids by their place in the list, as far as they are known. */
   readonly order: Readonly<Record<number, number>>;
   readonly pages: Readonly<Record<number, PageState>>;
@@ -49,9 +55,12 @@ const initial: LibraryState = adapter.getInitialState({
   query: '',
   issues: [],
   sort: { field: 'name', descending: false },
+  by: null,
+  groups: null,
   epoch: 1,
   shown: 0,
   total: null,
+  found: 0,
   order: {},
   pages: {},
   visible: { start: 0, end: PAGE },
@@ -102,7 +111,7 @@ export function edited(asset: Asset, { set = {}, addTags = [], removeTags = [] }
 
 function pageLoaded(
   state: LibraryState,
-  { page, total, assets }: { page: number; total: number; assets: readonly Asset[] },
+  { page, total, found, assets, groups }: Parameters<typeof libraryActions.pageLoaded>[0],
 ): LibraryState {
   const first = page * PAGE;
   const kept = state.shown === state.epoch ? Object.entries(state.order) : [];
@@ -114,6 +123,8 @@ function pageLoaded(
     ...state,
     shown: state.epoch,
     total,
+    found,
+    groups: state.by === null ? null : (groups ?? state.groups),
     order,
     pages: { ...state.pages, [page]: 'fresh' },
     failure: null,
@@ -129,6 +140,7 @@ export const libraryFeature = createFeature({
       return begin(state, { query, issues: [], selected: [] });
     }),
     on(libraryActions.sortChanged, (state, { sort }) => begin(state, { sort })),
+    on(libraryActions.groupBy, (state, { by }): LibraryState => (by === state.by ? state : begin(state, { by }))),
     on(libraryActions.windowNeeded, (state, { start, end }): LibraryState =>
       state.visible.start === start && state.visible.end === end ? state : { ...state, visible: { start, end } },
     ),

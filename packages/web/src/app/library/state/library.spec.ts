@@ -12,6 +12,8 @@ const page = (state: LibraryState, number: number, ids: number[], total = ids.le
     epoch: state.epoch,
     page: number,
     total,
+    found: total,
+    groups: null,
     revision: 1,
     assets: ids.map((id) => asset(id)),
   });

@@ -1,0 +1,38 @@
+import {
+  valueText,
+  type FieldId,
+  type FieldType,
+  type FieldValue,
+  type Kind,
+  type FileState,
+  type Verdict,
+} from '@larder/core/fields';
+import type { Asset } from '@larder/contract';
+import { durationOf, formatBytes, formatDay, formatMoment } from '../shared/format';
+import { KIND_LABELS, STATE_LABELS, VERDICT_LABELS } from '../shared/icons';
+
+/** Fields whose values have words of their own. */
+const WORDS: Readonly<Partial<Record<FieldId, (value: string) => string | undefined>>> = {
+  kind: (value) => KIND_LABELS[value as Kind]?.word,
+  state: (value) => STATE_LABELS[value as FileState]?.word,
+  verdict: (value) => VERDICT_LABELS[value as Verdict]?.word,
+  part: (value) => (value === 'subclip' ? 'Subclips' : 'Whole clips'),
+};
+
+/** A heading for what is said in a field; where nothing is said, that. */
+export function wordValue(field: FieldId, label: string): string {
+  if (label === '') return 'Nothing said';
+  const day = /^\d{4}-\d{2}-\d{2}$/.test(label) ? Date.parse(label) : NaN;
+  return WORDS[field]?.(label) ?? (Number.isFinite(day) ? formatDay(day) : label);
+}
+
+/** What an asset says in a field, as screens show it. */
+export function shownValue(id: FieldId, value: FieldValue | undefined, type: FieldType, asset: Asset): string {
+  if (value === undefined) return '';
+  if (id === 'duration') return durationOf(asset);
+  if (id === 'added') return formatMoment(asset.addedMs);
+  if (typeof value === 'number' && type === 'dateMs') return formatDay(value);
+  if (typeof value === 'number' && type === 'bytes') return formatBytes(value);
+  if (typeof value === 'string') return WORDS[id]?.(value) ?? value.replace(/\s+/g, ' ');
+  return valueText(value, type);
+}
