@@ -193,7 +193,9 @@ async function logAll(
     const asset = assets.get(pathIn(piece));
     const { log } = piece.piece;
     if (!asset || !log) continue;
-    const { tags = [], ...set } = log;
+    const { tags = [], ...said } = log;
+    const place = 'place' in piece.piece ? script.called[piece.piece.place] : undefined;
+    const set = { ...said, ...(place ? { place } : {}) };
     await editAssets(db, index % 3 === 0 ? manager : logger, {
       assetIds: [asset.id],
       seenRevision: Number.MAX_SAFE_INTEGER,

@@ -128,6 +128,8 @@ export interface DemoScript {
   readonly sequences: readonly PictureSequence[];
   readonly sound: readonly Sound[];
   readonly afterwards: readonly Afterwards[];
+  /** Names of the places that pictures show, by what is drawn. */
+  readonly called: Readonly<Record<string, string>>;
   readonly tagSets: readonly {
     readonly name: string;
     readonly description: string;

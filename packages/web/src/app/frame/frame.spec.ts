@@ -4,8 +4,6 @@ import { FakeServer, person, Refusal, Screen, until } from '../../../test/screen
 import { KEY_TABLE } from '../shared/keys';
 import { liveActions } from '../shared/live.actions';
 
-jest.mock('../front-page/day-chart', () => jest.requireActual<object>('../../../test/day-chart'));
-
 const server = () =>
   new FakeServer()
     .on('status', () => status())

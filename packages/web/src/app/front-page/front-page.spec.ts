@@ -3,8 +3,6 @@ import { status } from '../../../test/things';
 import { FakeServer, Screen, until } from '../../../test/screen';
 import type { LibraryStatus, LoggingPlace } from '@larder/contract';
 
-jest.mock('./day-chart', () => jest.requireActual<object>('../../../test/day-chart'));
-
 async function open(now: LibraryStatus, places: readonly LoggingPlace[] = []) {
   let said = now;
   const server = new FakeServer()

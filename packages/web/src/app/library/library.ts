@@ -91,8 +91,10 @@ export class Library {
   /** A fixed search and its title, in place of the search line's. */
   readonly fixed = input<{ readonly query: string; readonly title: string } | null>(null);
   /** The bin filled by hand that is shown: it has an order of its own. */
-  readonly bin = input<number | null>(null);
+  readonly bin = input<number | null | undefined>(null);
 
+  // The router leaves inputs that it knows nothing of undefined.
+  private readonly handBin = computed(() => this.bin() ?? null);
   private readonly store = inject(Store);
   private readonly fields = inject(Fields);
   private readonly router = inject(Router);
@@ -146,7 +148,7 @@ export class Library {
       .map(({ id, label }) => ({ label, key: sortKeyOf({ field: id, descending: false }) }));
     const known = sort.hand !== undefined || [...usual, ...others].some(({ key }) => key === inUse.key);
     return [
-      { label: 'Usual', of: this.bin() === null ? usual : [{ key: BY_HAND, label: 'By hand' }, ...usual] },
+      { label: 'Usual', of: this.handBin() === null ? usual : [{ key: BY_HAND, label: 'By hand' }, ...usual] },
       ...(known ? [] : [{ label: 'As the ledger is sorted', of: [inUse] }]),
       { label: 'By any field', of: others },
     ];
@@ -194,10 +196,10 @@ export class Library {
     });
     effect(() => {
       const by = this.by();
-      this.store.dispatch(libraryActions.groupBy({ by }));
+      if (by !== untracked(this.state).by) this.store.dispatch(libraryActions.groupBy({ by }));
     });
     effect(() => {
-      const bin = this.bin();
+      const bin = this.handBin();
       const { hand } = untracked(this.state).sort;
       // A bin that is filled by hand is opened as its people have ordered it; no other list has such an order.
       if (bin !== (hand ?? null)) this.sortBy(bin === null ? BY_NAME : { ...BY_NAME, hand: bin });
@@ -230,7 +232,7 @@ export class Library {
   }
 
   protected chooseSort(key: string): void {
-    const bin = this.bin();
+    const bin = this.handBin();
     if (key === BY_HAND && bin !== null) return this.sortBy({ ...BY_NAME, hand: bin });
     const [first = BY_NAME, ...then] = key.split(' ').map((part): SortBy => {
       const [field, way] = part.split('/');
@@ -270,7 +272,7 @@ export class Library {
 
   /** Puts assets of the bin before another of it, or at its end. */
   protected move(assetIds: readonly number[], before: number | null): void {
-    const bin = this.bin();
+    const bin = this.handBin();
     if (bin === null) return;
     this.api.call('orderBin', { assetIds: [...assetIds], before }, bin).subscribe({
       error: (failure: Failure) => this.toasts.failed(`The order was not changed. ${failure.message}`),

@@ -16,8 +16,8 @@ const SHOWN = 8;
       <strong>{{ title() }}</strong>
       <span class="muted">{{ note() }}</span>
       <span class="acts">
-        <button type="button" class="btn btn-accent btn-sm" (click)="narrowed.emit()">
-          <nl-icon name="sheet" />Show {{ counted(count(), 'asset') }}
+        <button type="button" class="btn btn-primary btn-sm" (click)="narrowed.emit()">
+          <nl-icon name="sheet" />Show {{ counted(found() ?? count(), 'asset') }}
         </button>
         <button type="button" class="btn btn-plain btn-sm" (click)="all()">Select all</button>
         <button type="button" class="btn btn-plain btn-sm" (click)="closed.emit()" aria-label="Close">
@@ -90,6 +90,8 @@ export class PickedStrip {
   readonly closed = output();
   private readonly api = inject(Api);
   protected readonly assets = signal<readonly Asset[]>([]);
+  /** As the search finds it: around a spot may lie more than was gathered in it. */
+  protected readonly found = signal<number | null>(null);
   protected readonly failure = signal<string | null>(null);
   protected readonly call = callOf;
   protected readonly counted = counted;
@@ -97,8 +99,9 @@ export class PickedStrip {
   constructor() {
     effect((onCleanup) => {
       const asked = this.api.call('search', { query: this.query(), limit: SHOWN }).subscribe({
-        next: ({ assets }) => {
+        next: ({ assets, found }) => {
           this.assets.set(assets);
+          this.found.set(found);
           this.failure.set(null);
         },
         error: ({ message }: Failure) => this.failure.set(message),
