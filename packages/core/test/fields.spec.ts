@@ -52,7 +52,8 @@ describe('the registry of fields', () => {
       if (standard?.dublinCore) expect(DUBLIN_CORE).toContain(standard.dublinCore);
       if (standard?.ixml) expect(IXML).toContain(standard.ixml);
       // The prefixes of ISO 16684-1 and of the metadata working groups; which properties they have is from memory.
-      if (standard?.xmp) expect(standard.xmp).toMatch(/^(dc|xmp|xmpDM|exif|aux|tiff|photoshop|Iptc4xmpCore|Iptc4xmpExt):[A-Za-z]+$/);
+      if (standard?.xmp)
+        expect(standard.xmp).toMatch(/^(dc|xmp|xmpDM|exif|aux|tiff|photoshop|Iptc4xmpCore|Iptc4xmpExt):[A-Za-z]+$/);
     }
   });
   it('everything that can be set is a field that may be edited', () => {

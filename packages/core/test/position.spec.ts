@@ -100,6 +100,21 @@ describe('what lies together on a map', () => {
         },
       ),
     ));
+  it('is one spot where the grid runs between what belongs together', () => {
+    const clusters = clustersOf(
+      [
+        { latitude: 0.1, longitude: -0.1 },
+        { latitude: -0.1, longitude: 0.1 },
+        { latitude: 50, longitude: 50 },
+      ],
+      box,
+      10,
+    );
+    expect(clusters.map(({ count, of }) => [count, of])).toEqual([
+      [2, [0, 1]],
+      [1, [2]],
+    ]);
+  });
   it('of a stretch over the date line', () => {
     const fiji = { latitude: -17, longitude: 179.5 };
     const clusters = clustersOf(

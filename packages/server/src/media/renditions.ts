@@ -251,6 +251,9 @@ class OneDecode {
   }
 }
 
+/** A second of a proxy’s clock has at least so many ticks. */
+const LEAST_TICKS = 10_000;
+
 /**
  * H.264 with exactly the frames and the rate of the original, no reordered frames and a key frame twice a second or so, so that
  * a browser steps it frame by frame.
@@ -261,8 +264,9 @@ function proxyPicture({ rate }: Asset): string[] {
     ...'-c:v libx264 -preset veryfast -crf 23 -pix_fmt yuv420p -bf 0 -fps_mode passthrough'.split(' '),
     '-g',
     String(Math.max(1, Math.round(num / den / 2))),
+    // Each frame takes whole ticks, and many of them: browsers that seek round to a tick.
     '-video_track_timescale',
-    String(num),
+    String(num * Math.ceil(LEAST_TICKS / num)),
   ];
 }
 

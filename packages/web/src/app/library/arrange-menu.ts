@@ -13,7 +13,13 @@ const MOST_LINES = 3;
   imports: [Icon, NgbDropdown, NgbDropdownMenu, NgbDropdownToggle],
   template: `
     <div ngbDropdown autoClose="outside" placement="bottom-end">
-      <button type="button" class="btn btn-plain btn-sm" ngbDropdownToggle [class.active]="settings.by() !== null">
+      <button
+        type="button"
+        class="btn btn-plain btn-sm"
+        ngbDropdownToggle
+        title="Arrange: groups, lines, size"
+        [class.active]="settings.by() !== null"
+      >
         <nl-icon name="arrange" /><span class="word">Arrange</span>
       </button>
       <div ngbDropdownMenu class="menu" aria-label="How the list is arranged">

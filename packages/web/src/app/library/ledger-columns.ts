@@ -20,7 +20,9 @@ const START: Pick<Field, 'id' | 'label' | 'group' | 'help'> = {
   imports: [Icon, Layouts, NgbDropdown, NgbDropdownMenu, NgbDropdownToggle],
   template: `
     <div ngbDropdown autoClose="outside" placement="bottom-end">
-      <button type="button" class="btn btn-plain btn-sm" ngbDropdownToggle><nl-icon name="ledger" />Columns</button>
+      <button type="button" class="btn btn-plain btn-sm" ngbDropdownToggle title="Columns">
+        <nl-icon name="columns" /><span class="word">Columns</span>
+      </button>
       <div ngbDropdownMenu class="menu" aria-label="Columns of the ledger">
         <nl-layouts />
         @for (group of groups(); track group.label) {

@@ -13,8 +13,8 @@ const SHOWN = 8;
   imports: [Icon, Thumb],
   template: `
     <div class="about">
-      <strong>{{ title() }}</strong>
-      <span class="muted">{{ note() }}</span>
+      <strong class="cut" [title]="title()">{{ title() }}</strong>
+      <span class="muted cut" [title]="note()">{{ note() }}</span>
       <span class="acts">
         <button type="button" class="btn btn-primary btn-sm" (click)="narrowed.emit()">
           <nl-icon name="sheet" />Show {{ counted(found() ?? count(), 'asset') }}
@@ -55,6 +55,7 @@ const SHOWN = 8;
       font-family: var(--nl-serif);
     }
     .acts {
+      flex: none;
       display: flex;
       gap: 6px;
       margin-left: auto;

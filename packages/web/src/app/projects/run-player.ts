@@ -13,6 +13,7 @@ import {
 import type { LaidOutItem } from '@larder/core/sequence';
 import { formatTimecode, type Counting } from '@larder/core/timecode';
 import { FILE_PATHS, type Asset } from '@larder/contract';
+import { secondsInto } from '../shared/follow-frames';
 import { Icon } from '../shared/icon';
 
 /**
@@ -160,8 +161,7 @@ export class RunPlayer {
     const url = FILE_PATHS.rendition(asset.id, 'proxy');
     if (!video.src.endsWith(url)) video.src = url;
     video.dataset['item'] = laid.item.id;
-    const { num, den } = media.counting.rate;
-    video.currentTime = ((laid.item.in + 0.5) * den) / num;
+    video.currentTime = secondsInto(laid.item.in, media.counting.rate);
     if (video.readyState >= 2 && !video.seeking) return true;
     return new Promise((resolve) => {
       video.addEventListener('seeked', () => resolve(true), { once: true });

@@ -13,6 +13,7 @@ import {
   tablerBan,
   tablerBasket,
   tablerCheck,
+  tablerColumns,
   tablerCalendar,
   tablerChevronDown,
   tablerFlag,
@@ -61,6 +62,8 @@ import {
   tablerTool,
   tablerTrash,
   tablerUpload,
+  tablerVolume,
+  tablerVolumeOff,
   tablerX,
 } from '@ng-icons/tabler-icons';
 import type { FileState, Kind, Verdict } from '@larder/core/fields';
@@ -117,6 +120,7 @@ export const ICONS = {
   sequence: tablerStack2,
   sun: tablerSun,
   ledger: tablerTable,
+  columns: tablerColumns,
   map: tablerMap,
   calendar: tablerCalendar,
   flag: tablerFlag,
@@ -127,6 +131,8 @@ export const ICONS = {
   upload: tablerUpload,
   close: tablerX,
   loop: tablerRepeat,
+  sound: tablerVolume,
+  silent: tablerVolumeOff,
   safe: tablerAspectRatio,
   full: tablerMaximize,
   marker: tablerBookmark,

@@ -101,7 +101,7 @@ describe('stepping', () => {
     const shown = await show(clip);
     await shown.press('ArrowRight', SHIFT);
     await shown.press('ArrowRight', SHIFT);
-    expect(shown.video().currentTime).toBeCloseTo(2.5 / 25, 9);
+    expect(shown.video().currentTime).toBeCloseTo(2.25 / 25, 9);
     expect([said(shown, 'timecode'), said(shown, 'frame')]).toEqual(['01:00:00:02', '2 / 100']);
     await shown.press('ArrowLeft', SHIFT);
     expect(said(shown, 'frame')).toBe('1 / 100');
@@ -192,9 +192,9 @@ describe('the shuttle', () => {
     try {
       document.body.dispatchEvent(new KeyboardEvent('keydown', { key: 'j', bubbles: true }));
       jest.advanceTimersByTime(80);
-      expect(shown.video().currentTime).toBeCloseTo(3.5 / 25, 9);
+      expect(shown.video().currentTime).toBeCloseTo(3.25 / 25, 9);
       jest.advanceTimersByTime(800);
-      expect(shown.video().currentTime).toBeCloseTo(0.5 / 25, 9);
+      expect(shown.video().currentTime).toBeCloseTo(0.25 / 25, 9);
       expect(jest.getTimerCount()).toBe(0);
     } finally {
       jest.useRealTimers();
@@ -205,7 +205,7 @@ describe('the shuttle', () => {
     const shown = await show(clip);
     shown.fixture.componentInstance.seek(99);
     await shown.press('l');
-    expect(shown.video().currentTime).toBeCloseTo(0.5 / 25, 9);
+    expect(shown.video().currentTime).toBeCloseTo(0.25 / 25, 9);
   });
 });
 
@@ -247,12 +247,12 @@ describe('the loop', () => {
     await shown.press('r');
     await shown.press(' ');
     // From outside of the marks it goes to the in first.
-    expect(shown.video().currentTime).toBeCloseTo(10.5 / 25, 9);
+    expect(shown.video().currentTime).toBeCloseTo(10.25 / 25, 9);
     await shown.presents(10 / 25);
     await shown.presents(18 / 25);
     expect(said(shown, 'frame')).toBe('18 / 100');
     await shown.presents(19 / 25);
-    expect(shown.video().currentTime).toBeCloseTo(10.5 / 25, 9);
+    expect(shown.video().currentTime).toBeCloseTo(10.25 / 25, 9);
     expect(shown.host.querySelector('[aria-label="Pause"]')).not.toBeNull();
     await shown.press('r');
     await shown.presents(10 / 25);
@@ -266,7 +266,7 @@ describe('the loop', () => {
     await shown.presents(50 / 25);
     shown.video().dispatchEvent(new Event('ended'));
     await shown.fixture.whenStable();
-    expect(shown.video().currentTime).toBeCloseTo(0.5 / 25, 9);
+    expect(shown.video().currentTime).toBeCloseTo(0.25 / 25, 9);
     expect(shown.host.querySelector('[aria-label="Pause"]')).not.toBeNull();
   });
 });

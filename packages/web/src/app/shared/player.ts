@@ -20,10 +20,12 @@ import { MARKER_KIND_LABELS, type Marker, type NewMarker } from '@larder/core/ma
 import { formatTimecode, typedPlace, wordTimecodeIssue, type Counting } from '@larder/core/timecode';
 import { countingOf, FILE_PATHS, type Asset } from '@larder/contract';
 import { Api } from './api';
+import { ChannelMeters } from './channel-meters';
 import { placeText } from './format';
 import { Icon } from './icon';
 import { KIND_LABELS, STATE_LABELS } from './icons';
 import { Keys } from './keys';
+import { Settings } from './settings';
 import { Transport } from './transport';
 import { Waveform } from './waveform';
 
@@ -33,6 +35,8 @@ const PLAYABLE = /\.(mp4|m4v|mov|webm|wav|mp3|m4a|flac|ogg|opus)$/i;
 const STRIP_FRAMES = 20;
 /** Pictures along the position: as many as keep their shape there. */
 const PICTURES_ALONG = 10;
+/** Channels whose levels are shown. */
+const MOST_METERS = 8;
 const SPEEDS = [0.25, 0.5, 1, 1.5, 2] as const;
 
 export interface Marks {
@@ -43,7 +47,7 @@ export interface Marks {
 /** Plays an asset frame by frame, counted at its own rate. */
 @Component({
   selector: 'nl-player',
-  imports: [FormsModule, Icon, NgbTooltip, Waveform],
+  imports: [ChannelMeters, FormsModule, Icon, NgbTooltip, Waveform],
   templateUrl: './player.html',
   styleUrl: './player.scss',
   host: { '[class.large]': 'large()' },
@@ -71,6 +75,9 @@ export class Player {
   /** By itself, so that what somebody logs of the asset does not send the player back to its start. */
   private readonly assetId = computed(() => this.asset().id);
   protected readonly broken = linkedSignal({ source: this.assetId, computation: () => false });
+  protected readonly settings = inject(Settings);
+  protected readonly element = computed(() => this.media()?.nativeElement ?? null);
+  protected readonly metered = computed(() => Math.min(MOST_METERS, this.asset().sound?.channels ?? 0));
   protected readonly speeds = SPEEDS;
   protected readonly safeAreas = signal(false);
   /** What is wrong with the timecode that was typed; null while none is being typed. */

@@ -22,6 +22,7 @@ interface Kept {
   readonly columns: readonly ColumnPlace[];
   readonly board: boolean;
   readonly autoAdvance: boolean;
+  readonly meters: boolean;
 }
 
 const KEY = 'neat-larder.settings';
@@ -38,6 +39,7 @@ const DEFAULTS: Kept = {
   columns: [],
   board: false,
   autoAdvance: true,
+  meters: false,
 };
 
 function read(): Kept {
@@ -78,6 +80,9 @@ export class Settings {
   /** In logging, a verdict goes on to the next clip. */
   readonly autoAdvance = signal(this.kept.autoAdvance);
 
+  /** The levels of the channels are shown below the player. */
+  readonly meters = signal(this.kept.meters);
+
   /** The tags are shown beside the list. */
   readonly board = signal(this.kept.board);
 
@@ -98,6 +103,7 @@ export class Settings {
         columns: this.columns(),
         board: this.board(),
         autoAdvance: this.autoAdvance(),
+        meters: this.meters(),
       };
       try {
         localStorage.setItem(KEY, JSON.stringify(now));

@@ -1,6 +1,6 @@
 import { signal } from '@angular/core';
 import type { Counting } from '@larder/core/timecode';
-import { followFrames, frameAt } from './follow-frames';
+import { followFrames, frameAt, secondsInto } from './follow-frames';
 
 /** Each press of the shuttle key goes one further. Common practice, no source. */
 export const SHUTTLE_SPEEDS = [1, 2, 4, 8, 16] as const;
@@ -23,8 +23,7 @@ export interface Playable {
 }
 
 /**
- * Moves through what a media element plays, frame by frame. A frame is shown by seeking to its middle, since a seek to its first
- * instant may land on the one before.
+ * Moves through what a media element plays, frame by frame.
  */
 export class Transport {
   readonly frame = signal(0);
@@ -102,7 +101,7 @@ export class Transport {
     const target = this.inside(frame);
     this.wanted = target;
     this.frame.set(target);
-    element.currentTime = ((target + offset + 0.5) * counting.rate.den) / counting.rate.num;
+    element.currentTime = secondsInto(target + offset, counting.rate);
   }
 
   /** Goes to a part of the whole, from 0 to 1. */

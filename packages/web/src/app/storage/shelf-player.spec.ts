@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, provideZonelessChangeDetection, sig
 import { TestBed } from '@angular/core/testing';
 import type { Inspection } from '@larder/contract';
 import { until } from '../../../test/screen';
-import { ChannelMeters } from './channel-meters';
+import { ChannelMeters } from '../shared/channel-meters';
 import { ShelfPlayer } from './shelf-player';
 
 const facts = (changes: Partial<Inspection> = {}): Inspection => ({
@@ -104,7 +104,7 @@ describe('looking at what is not catalogued', () => {
   it('sound is scrubbed in time, and a still is a picture without a player', async () => {
     const sound = await shown({ kind: 'audio', rate: null, durationFrames: null, startFrame: null });
     expect(sound.image()).toBeNull();
-    expect(sound.root.querySelectorAll('nl-channel-meters button')).toHaveLength(2);
+    expect(sound.root.querySelectorAll('nl-channel-meters button')).toHaveLength(4);
     TestBed.resetTestingModule();
     const still = await shown({ kind: 'still', rate: null, durationFrames: null, durationMs: null, channels: 0 });
     expect(source(still.image())).toContain('/frame?');
@@ -115,13 +115,23 @@ describe('looking at what is not catalogued', () => {
 /** As much of the browser's sound as meters need; one analyser hears something. */
 class FakeContext {
   static readonly gains: { gain: { value: number } }[] = [];
-  static closed = 0;
+  /** What the element's sound leads to now. */
+  static readonly ways: unknown[] = [];
   readonly destination = {};
+  static made = 0;
+  static last: FakeContext | null = null;
   private heard = 0;
+  constructor() {
+    FakeContext.made += 1;
+    FakeContext.last = this;
+  }
   private node() {
     return { connect: (to: unknown) => to };
   }
-  createMediaElementSource = () => this.node();
+  createMediaElementSource = () => ({
+    connect: (to: unknown) => FakeContext.ways.push(to),
+    disconnect: () => (FakeContext.ways.length = 0),
+  });
   createChannelSplitter = () => this.node();
   createChannelMerger = () => this.node();
   createAnalyser() {
@@ -135,16 +145,13 @@ class FakeContext {
     return gain;
   }
   resume = () => Promise.resolve();
-  close = () => {
-    FakeContext.closed += 1;
-    return Promise.resolve();
-  };
 }
 
 describe('meters', () => {
   beforeEach(() => {
     FakeContext.gains.length = 0;
-    FakeContext.closed = 0;
+    FakeContext.ways.length = 0;
+    FakeContext.made = 0;
     Object.assign(globalThis, { AudioContext: FakeContext });
   });
   afterEach(() => Reflect.deleteProperty(globalThis, 'AudioContext'));
@@ -167,14 +174,43 @@ describe('meters', () => {
       return Math.abs(height(0) - 90) < 0.5;
     });
     expect(height(1)).toBe(0);
-    root.querySelectorAll('button')[1]?.click();
-    await fixture.whenStable();
+    const press = async (channel: number, which: 'Hear' | 'Silence') => {
+      const button = root.querySelector<HTMLElement>(`.channel:nth-child(${channel}) [aria-label^="${which}"]`);
+      button?.click();
+      await fixture.whenStable();
+      return button?.getAttribute('aria-pressed');
+    };
+    expect(await press(2, 'Hear')).toBe('true');
     expect(open()).toEqual([0, 0, 1, 1]);
-    expect(root.querySelectorAll('button')[1]?.getAttribute('aria-pressed')).toBe('true');
-    root.querySelectorAll('button')[1]?.click();
-    await fixture.whenStable();
+    await press(2, 'Hear');
     expect(open()).toEqual([1, 0, 0, 1]);
+    await press(1, 'Silence');
+    expect(open()).toEqual([0, 0, 0, 1]);
+    // What is silenced is not heard alone either.
+    await press(1, 'Hear');
+    expect(open()).toEqual([0, 0, 0, 0]);
+    await press(1, 'Silence');
+    expect(open()).toEqual([1, 1, 0, 0]);
     fixture.destroy();
-    expect(FakeContext.closed).toBe(1);
+    // The element plays on without meters: past them, to what is heard.
+    expect(FakeContext.ways).toHaveLength(1);
+    expect(FakeContext.ways[0]).toBe(FakeContext.last?.destination);
+  });
+
+  it('that come and go leave one and the same element playing', async () => {
+    const media = document.createElement('video');
+    for (const channels of [2, 8, 1]) {
+      TestBed.resetTestingModule();
+      TestBed.configureTestingModule({ providers: [provideZonelessChangeDetection()] });
+      const fixture = TestBed.createComponent(ChannelMeters);
+      fixture.componentRef.setInput('channels', channels);
+      fixture.componentRef.setInput('media', media);
+      await fixture.whenStable();
+      expect((fixture.nativeElement as HTMLElement).querySelectorAll('.channel')).toHaveLength(channels);
+      expect(FakeContext.ways).toHaveLength(1);
+      fixture.destroy();
+    }
+    // Browsers refuse to take an element's sound twice.
+    expect(FakeContext.made).toBe(1);
   });
 });

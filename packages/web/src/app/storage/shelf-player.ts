@@ -17,7 +17,7 @@ import { followFrames, frameAt } from '../shared/follow-frames';
 import { Icon } from '../shared/icon';
 import { KIND_LABELS } from '../shared/icons';
 import { Keys } from '../shared/keys';
-import { ChannelMeters } from './channel-meters';
+import { ChannelMeters } from '../shared/channel-meters';
 
 /** Sound alone is scrubbed in steps of this many a second. */
 const SOUND_COUNTING = countingById('25') as Counting;

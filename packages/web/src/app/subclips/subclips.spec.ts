@@ -59,9 +59,9 @@ describe('subclips', () => {
     await screen.says('nl-player [data-test=timecode]', '01:00:00:10');
     await screen.says('nl-player [data-test=frame]', '0 / 20');
     const video = screen.one<HTMLVideoElement>('nl-player video');
-    expect(video.currentTime).toBeCloseTo(10.5 / 25, 9);
+    expect(video.currentTime).toBeCloseTo(10.25 / 25, 9);
     await screen.press('ArrowRight', { shiftKey: true });
-    expect(video.currentTime).toBeCloseTo(11.5 / 25, 9);
+    expect(video.currentTime).toBeCloseTo(11.25 / 25, 9);
     await screen.says('nl-player [data-test=timecode]', '01:00:00:11');
     await screen.click(`${list} .link`, 'lock.mov');
     await screen.says('nl-player [data-test=frame]', '/ 100');

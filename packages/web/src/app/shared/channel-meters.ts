@@ -7,34 +7,65 @@ import {
   input,
   signal,
   untracked,
+  type WritableSignal,
 } from '@angular/core';
+import { Icon } from './icon';
 
 /** What a meter shows at its lower end, in decibels below full scale. */
 const FLOOR_DB = -60;
 /** Fall of a bar, in decibels a second: quick enough to follow speech, slow enough to read. */
 const FALL_DB = 30;
 
+/** An element's sound taken into the browser's graph of sound, which it can be only once and never leaves again. */
+interface Tap {
+  readonly context: AudioContext;
+  readonly source: MediaElementAudioSourceNode;
+}
+const taps = new WeakMap<HTMLMediaElement, Tap>();
+
+function tapOf(media: HTMLMediaElement): Tap {
+  let tap = taps.get(media);
+  if (!tap) {
+    const context = new AudioContext();
+    taps.set(media, (tap = { context, source: context.createMediaElementSource(media) }));
+    // Browsers let sound begin only with an act of the person, such as playing.
+    media.addEventListener('play', () => void context.resume());
+  }
+  return tap;
+}
+
 /**
- * The level of each channel of what an element plays, and a button to hear one or some alone. Odd channels are heard at the left
+ * The level of each channel of what an element plays, and buttons to hear one or some alone, or without one or some. Odd channels are heard at the left
  * and even ones at the right; those that are heard alone are in the middle.
  */
 @Component({
   selector: 'nl-channel-meters',
+  imports: [Icon],
   template: `
     <div class="meters" role="group" aria-label="Channels">
       @for (level of levels(); track $index) {
-        <button
-          type="button"
-          class="channel"
-          [class.alone]="solo().has($index)"
-          [attr.aria-pressed]="solo().has($index)"
-          [attr.aria-label]="'Hear channel ' + ($index + 1) + ' alone'"
-          [title]="'Channel ' + ($index + 1) + ': hear it alone'"
-          (click)="toggle($index)"
-        >
+        <div class="channel" [class.alone]="solo().has($index)" [class.silent]="!heard($index)">
           <span class="tube"><span class="bar" [class.hot]="level > -3" [style.height.%]="height(level)"></span></span>
-          <span class="mono">{{ $index + 1 }}</span>
-        </button>
+          <button
+            type="button"
+            class="mono"
+            [attr.aria-pressed]="solo().has($index)"
+            [attr.aria-label]="'Hear channel ' + ($index + 1) + ' alone'"
+            [title]="'Channel ' + ($index + 1) + ': hear it alone'"
+            (click)="toggle(solo, $index)"
+          >
+            {{ $index + 1 }}
+          </button>
+          <button
+            type="button"
+            [attr.aria-pressed]="muted().has($index)"
+            [attr.aria-label]="'Silence channel ' + ($index + 1)"
+            [title]="'Channel ' + ($index + 1) + ': ' + (muted().has($index) ? 'hear it again' : 'silence it')"
+            (click)="toggle(muted, $index)"
+          >
+            <nl-icon [name]="muted().has($index) ? 'silent' : 'sound'" />
+          </button>
+        </div>
       }
     </div>
   `,
@@ -47,7 +78,7 @@ const FALL_DB = 30;
       display: grid;
       gap: 2px;
       justify-items: center;
-      width: 26px;
+      width: 28px;
       padding: 3px 0 1px;
       border: 1px solid var(--nl-line);
       border-radius: 4px;
@@ -59,6 +90,20 @@ const FALL_DB = 30;
       background: var(--nl-accent-soft);
       border-color: var(--nl-accent);
       font-weight: 700;
+    }
+    .channel.silent button {
+      color: var(--nl-muted);
+    }
+    button {
+      width: 100%;
+      padding: 0;
+      border: 0;
+      background: none;
+      color: inherit;
+      font-weight: inherit;
+    }
+    button[aria-pressed='true'] {
+      text-decoration: underline;
     }
     .tube {
       display: flex;
@@ -85,7 +130,8 @@ export class ChannelMeters {
   readonly media = input<HTMLMediaElement | null>(null);
   protected readonly levels = signal<readonly number[]>([]);
   protected readonly solo = signal<ReadonlySet<number>>(new Set());
-  private context: AudioContext | null = null;
+  protected readonly muted = signal<ReadonlySet<number>>(new Set());
+  private tap: Tap | null = null;
   private gains: GainNode[][] = [];
   private analysers: AnalyserNode[] = [];
   private timer = 0;
@@ -95,16 +141,20 @@ export class ChannelMeters {
       const count = this.channels();
       this.levels.set(Array.from({ length: count }, () => FLOOR_DB));
       this.solo.set(new Set());
+      this.muted.set(new Set());
     });
     effect((onCleanup) => {
       const media = this.media();
       if (!media || this.channels() === 0 || typeof AudioContext === 'undefined') return;
       const channels = this.channels();
-      // Once for each element: what is heard alone must not connect it anew, which browsers refuse.
       untracked(() => this.connect(media, channels));
       onCleanup(() => this.disconnect());
     });
-    effect(() => this.apply(this.solo()));
+    effect(() => {
+      this.solo();
+      this.muted();
+      untracked(() => this.apply());
+    });
     inject(DestroyRef).onDestroy(() => this.disconnect());
   }
 
@@ -112,8 +162,12 @@ export class ChannelMeters {
     return Math.max(0, Math.min(100, ((level - FLOOR_DB) / -FLOOR_DB) * 100));
   }
 
-  protected toggle(channel: number): void {
-    this.solo.update((before) => {
+  protected heard(channel: number): boolean {
+    return !this.muted().has(channel) && (this.solo().size === 0 || this.solo().has(channel));
+  }
+
+  protected toggle(which: WritableSignal<ReadonlySet<number>>, channel: number): void {
+    which.update((before) => {
       const after = new Set(before);
       if (!after.delete(channel)) after.add(channel);
       return after;
@@ -121,12 +175,14 @@ export class ChannelMeters {
   }
 
   private connect(media: HTMLMediaElement, channels: number): void {
-    const context = new AudioContext();
+    const tap = tapOf(media);
+    const { context, source } = tap;
     const splitter = context.createChannelSplitter(channels);
     const merger = context.createChannelMerger(2);
-    context.createMediaElementSource(media).connect(splitter);
+    source.disconnect();
+    source.connect(splitter);
     merger.connect(context.destination);
-    this.context = context;
+    this.tap = tap;
     for (let channel = 0; channel < channels; channel += 1) {
       const analyser = context.createAnalyser();
       analyser.fftSize = 1024;
@@ -141,8 +197,8 @@ export class ChannelMeters {
         }),
       );
     }
-    this.apply(this.solo());
-    void context.resume();
+    this.apply();
+    if (!media.paused) void context.resume();
     let last = performance.now();
     const draw = () => {
       const now = performance.now();
@@ -166,20 +222,24 @@ export class ChannelMeters {
     );
   }
 
-  private apply(solo: ReadonlySet<number>): void {
+  private apply(): void {
     const mono = this.gains.length === 1;
+    const alone = this.solo().size > 0;
     this.gains.forEach((sides, channel) =>
       sides.forEach((gain, side) => {
-        const open = solo.size > 0 ? solo.has(channel) : mono || channel % 2 === side;
-        gain.gain.value = open ? 1 : 0;
+        gain.gain.value = this.heard(channel) && (alone || mono || channel % 2 === side) ? 1 : 0;
       }),
     );
   }
 
+  /** The element plays on without meters, as the browser mixes its channels. */
   private disconnect(): void {
     cancelAnimationFrame(this.timer);
-    void this.context?.close();
-    this.context = null;
+    if (this.tap) {
+      this.tap.source.disconnect();
+      this.tap.source.connect(this.tap.context.destination);
+    }
+    this.tap = null;
     [this.gains, this.analysers] = [[], []];
     this.levels.update((levels) => levels.map(() => FLOOR_DB));
   }
