@@ -49,6 +49,9 @@ const route = <Body, Answer>(
   body: AnySchema | null = null,
 ): Route<Body, Answer> => ({ method, path, action, body });
 
+/** How long the pieces are in which sound is sent with all of its channels, in milliseconds. */
+export const SOUND_PIECE_MS = 6000;
+
 export interface SearchWindow {
   readonly total: number;
   readonly offset: number;
@@ -340,6 +343,8 @@ export const FILE_PATHS = {
   rendition: (assetId: number, kind: string) => `/files/${assetId}/${kind}`,
   /** Another poster frame is another picture, whatever the browser has kept. */
   poster: ({ id, posterMadeMs }: Pick<Asset, 'id' | 'posterMadeMs'>) => `/files/${id}/poster?made=${posterMadeMs ?? 0}`,
+  /** All channels of a piece of an asset's sound, of the length of `SOUND_PIECE_MS`. */
+  soundPiece: (assetId: number, fromMs: number) => `/files/${assetId}/sound?from=${fromMs}`,
   original: (assetId: number) => `/files/${assetId}/original`,
   cutList: (stringOutId: number, format: 'edl' | 'otio') => `/files/string-outs/${stringOutId}.${format}`,
   events: '/api/events',

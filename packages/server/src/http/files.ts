@@ -1,3 +1,4 @@
+import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import type { Express, Request, Response } from 'express';
@@ -7,6 +8,7 @@ import { writeOtio } from '@larder/core/interchange/otio';
 import { MarkingRules } from '@larder/core/markings';
 import { cutListOf } from '@larder/core/sequence';
 import { RENDITION_KINDS, type Asset, type RenditionKind } from '@larder/contract';
+import { soundPiece } from '../media/sound-piece';
 import { proxyExtension, type RenditionStore } from '../media/rendition-store';
 import { assetsById, mediaOf, searchDocument } from '../store/assets';
 import { notFound, refused } from '../store/errors';
@@ -144,6 +146,28 @@ export function mountFiles(app: Express, db: Sequelize, store: RenditionStore, i
     const asset = await assetOf(db, request);
     response.attachment(fileName(asset.name, 'xmp')).type('application/rdf+xml; charset=utf-8');
     response.set('Cache-Control', 'no-store').send(await sidecarOf(db, asset, await readFields(db)));
+  });
+
+  app.get('/files/:id/sound', async (request, response) => {
+    await admit(request, 'look', identify);
+    const { from } = request.query;
+    if (typeof from !== 'string' || !/^\d{1,12}$/.test(from))
+      throw refused('A piece of sound begins at a whole millisecond.');
+    const asset = await assetOf(db, request);
+    if (!asset.sound) throw notFound('sound');
+    const gone = new AbortController();
+    response.on('close', () => gone.abort());
+    // The proxy has what every browser plays; all the channels are in the original.
+    const proxy = store.path(asset.parentId ?? asset.id, 'proxy', proxyExtension(asset.kind));
+    const path = await originalPath(db, asset).catch((error: unknown) => {
+      if (!existsSync(proxy)) throw error;
+      return proxy;
+    });
+    const piece = await soundPiece(path, Number(from), gone.signal).catch((error: unknown) => {
+      // Somebody who stops listening is no fault.
+      if (!gone.signal.aborted) throw error;
+    });
+    if (piece) response.type('audio/flac').set('Cache-Control', `private, max-age=${MAX_AGE_SECONDS}`).send(piece);
   });
 
   app.get('/files/:id/:kind', async (request, response) => {

@@ -1,6 +1,7 @@
 import {
   ChangeDetectionStrategy,
   Component,
+  computed,
   DestroyRef,
   effect,
   inject,
@@ -9,10 +10,13 @@ import {
   untracked,
   type WritableSignal,
 } from '@angular/core';
+import { ChannelSound } from './channel-sound';
 import { Icon } from './icon';
 
 /** What a meter shows at its lower end, in decibels below full scale. */
 const FLOOR_DB = -60;
+/** Channels that loudspeakers have, and that browsers mix the sound of an element down to. */
+const MIXED = 2;
 /** Fall of a bar, in decibels a second: quick enough to follow speech, slow enough to read. */
 const FALL_DB = 30;
 
@@ -67,6 +71,9 @@ function tapOf(media: HTMLMediaElement): Tap {
           </button>
         </div>
       }
+      @if (note(); as words) {
+        <span class="note">{{ words }}</span>
+      }
     </div>
   `,
   styles: `
@@ -92,6 +99,11 @@ function tapOf(media: HTMLMediaElement): Tap {
       font-weight: 700;
     }
     .channel.silent button {
+      color: var(--nl-muted);
+    }
+    .note {
+      align-self: end;
+      font-size: 0.78rem;
       color: var(--nl-muted);
     }
     button {
@@ -131,14 +143,29 @@ export class ChannelMeters {
   protected readonly levels = signal<readonly number[]>([]);
   protected readonly solo = signal<ReadonlySet<number>>(new Set());
   protected readonly muted = signal<ReadonlySet<number>>(new Set());
+  /** Where the browser mixes channels down, all of them come in pieces from here. */
+  readonly pieces = input<((fromMs: number) => string) | null>(null);
+  protected readonly trouble = signal(false);
+  /** Without pieces, more than two are heard as the browser mixes them. */
+  private readonly shown = computed(() =>
+    this.pieces() === null ? Math.min(MIXED, this.channels()) : this.channels(),
+  );
+  protected readonly note = computed(() =>
+    this.trouble()
+      ? 'The channels cannot be heard one by one just now.'
+      : this.shown() < this.channels()
+        ? `${this.channels()} channels, mixed to ${MIXED} here`
+        : '',
+  );
   private tap: Tap | null = null;
+  private sound: ChannelSound | null = null;
   private gains: GainNode[][] = [];
   private analysers: AnalyserNode[] = [];
   private timer = 0;
 
   constructor() {
     effect(() => {
-      const count = this.channels();
+      const count = this.shown();
       this.levels.set(Array.from({ length: count }, () => FLOOR_DB));
       this.solo.set(new Set());
       this.muted.set(new Set());
@@ -146,8 +173,8 @@ export class ChannelMeters {
     effect((onCleanup) => {
       const media = this.media();
       if (!media || this.channels() === 0 || typeof AudioContext === 'undefined') return;
-      const channels = this.channels();
-      untracked(() => this.connect(media, channels));
+      const [channels, pieces] = [this.shown(), this.pieces()];
+      untracked(() => this.connect(media, channels, channels > MIXED ? pieces : null));
       onCleanup(() => this.disconnect());
     });
     effect(() => {
@@ -174,14 +201,18 @@ export class ChannelMeters {
     });
   }
 
-  private connect(media: HTMLMediaElement, channels: number): void {
+  private connect(media: HTMLMediaElement, channels: number, pieces: ((fromMs: number) => string) | null): void {
     const tap = tapOf(media);
     const { context, source } = tap;
     const splitter = context.createChannelSplitter(channels);
     const merger = context.createChannelMerger(2);
-    source.disconnect();
-    source.connect(splitter);
     merger.connect(context.destination);
+    this.trouble.set(false);
+    if (pieces) this.sound = new ChannelSound(media, context, splitter, pieces, () => this.trouble.set(true));
+    else {
+      source.disconnect();
+      source.connect(splitter);
+    }
     this.tap = tap;
     for (let channel = 0; channel < channels; channel += 1) {
       const analyser = context.createAnalyser();
@@ -235,6 +266,8 @@ export class ChannelMeters {
   /** The element plays on without meters, as the browser mixes its channels. */
   private disconnect(): void {
     cancelAnimationFrame(this.timer);
+    this.sound?.close();
+    this.sound = null;
     if (this.tap) {
       this.tap.source.disconnect();
       this.tap.source.connect(this.tap.context.destination);

@@ -78,6 +78,12 @@ export class Player {
   protected readonly settings = inject(Settings);
   protected readonly element = computed(() => this.media()?.nativeElement ?? null);
   protected readonly metered = computed(() => Math.min(MOST_METERS, this.asset().sound?.channels ?? 0));
+  private readonly online = computed(() => this.asset().state === 'online');
+  protected readonly pieces = computed(() => {
+    const id = this.assetId();
+    // Offline there is only the proxy, which has two.
+    return this.online() ? (fromMs: number) => FILE_PATHS.soundPiece(id, fromMs) : null;
+  });
   protected readonly speeds = SPEEDS;
   protected readonly safeAreas = signal(false);
   /** What is wrong with the timecode that was typed; null while none is being typed. */

@@ -206,7 +206,10 @@ describe('meters', () => {
       fixture.componentRef.setInput('channels', channels);
       fixture.componentRef.setInput('media', media);
       await fixture.whenStable();
-      expect((fixture.nativeElement as HTMLElement).querySelectorAll('.channel')).toHaveLength(channels);
+      expect((fixture.nativeElement as HTMLElement).querySelectorAll('.channel')).toHaveLength(
+        // Without pieces of sound that have all of them, more are heard as the browser mixes them.
+        Math.min(2, channels),
+      );
       expect(FakeContext.ways).toHaveLength(1);
       fixture.destroy();
     }
