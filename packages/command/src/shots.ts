@@ -23,7 +23,17 @@ const clickTile = async (page: Page) => {
 const SHOTS: readonly Shot[] = [
   { name: 'front-page', path: '/' },
   { name: 'library', path: '/library', before: clickTile },
-  { name: 'library-dark', path: '/library?q=boathouse', theme: 'dark', before: clickTile },
+  {
+    name: 'map',
+    path: '/library',
+    theme: 'dark',
+    before: async (page) => {
+      await page.click('button[title^="Map"]');
+      await page.waitForSelector('nl-map-view .entry');
+      await page.click('nl-map-view .entry');
+      await page.waitForSelector('nl-picked-strip .one');
+    },
+  },
   { name: 'ledger', path: '/library', before: press('v') },
   {
     name: 'logging',

@@ -70,6 +70,7 @@ describe('the table of routes', () => {
       'first',
       'inspect',
       'listen',
+      'map',
       // One's own, or shared by who may log: how a screen is arranged.
       'newLayout',
       'previewOperation',
@@ -77,6 +78,8 @@ describe('the table of routes', () => {
       'rows',
       'search',
       'searchIds',
+      // One's own, which nobody else sees.
+      'setFlags',
       // Where one stopped, and what one picked, is one's own.
       'setLoggingPlace',
       'setPull',

@@ -16,6 +16,7 @@ import { Keys } from '../shared/keys';
 import { mayOffer, sessionFeature } from '../shared/session';
 import { LIST_VIEWS, Settings, type ListView } from '../shared/settings';
 import { Toasts } from '../shared/toasts';
+import { Writes } from '../shared/writes';
 import { TagBoard } from '../tags/tag-board';
 import { ArrangeMenu } from './arrange-menu';
 import { CalendarView } from './calendar-view';
@@ -102,6 +103,7 @@ export class Library {
   private readonly toasts = inject(Toasts);
   private readonly api = inject(Api);
   private readonly flags = inject(Flags);
+  private readonly writes = inject(Writes);
   protected readonly settings = inject(Settings);
   protected readonly state = this.store.selectSignal(libraryFeature.selectLibraryState);
   protected readonly assetAt = this.store.selectSignal(libraryFeature.selectAssetAt);
@@ -274,8 +276,13 @@ export class Library {
   protected move(assetIds: readonly number[], before: number | null): void {
     const bin = this.handBin();
     if (bin === null) return;
-    this.api.call('orderBin', { assetIds: [...assetIds], before }, bin).subscribe({
-      error: (failure: Failure) => this.toasts.failed(`The order was not changed. ${failure.message}`),
+    // At once, so that keys pressed quickly go on from it.
+    this.store.dispatch(libraryActions.reordered({ ids: assetIds, before }));
+    this.writes.inTurn(() => this.api.call('orderBin', { assetIds: [...assetIds], before }, bin)).subscribe({
+      error: (failure: Failure) => {
+        this.store.dispatch(libraryActions.wentStale());
+        this.toasts.failed(`The order was not changed. ${failure.message}`);
+      },
     });
   }
 

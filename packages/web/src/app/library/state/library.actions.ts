@@ -42,6 +42,8 @@ export const libraryActions = createActionGroup({
     'Sort changed': props<{ sort: AskedOrder }>(),
     /** The list is cut into groups by a field, or no longer. */
     'Group by': props<{ by: FieldId | null }>(),
+    /** Assets are put before another in the list, or at its end: shown so at once. */
+    Reordered: props<{ ids: readonly number[]; before: number | null }>(),
     /** The screen shows these places of the list. */
     'Window needed': props<{ start: number; end: number }>(),
     'Pages requested': props<{ pages: readonly number[] }>(),

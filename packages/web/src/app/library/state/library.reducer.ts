@@ -131,6 +131,19 @@ function pageLoaded(
   });
 }
 
+/** The places that are known, with some assets put before another; what lies between pages comes right with the server's answer. */
+function reordered(
+  order: LibraryState['order'],
+  { ids, before }: { readonly ids: readonly number[]; readonly before: number | null },
+): LibraryState['order'] {
+  const known = Object.entries(order).sort(([a], [b]) => Number(a) - Number(b));
+  const moving = new Set(ids);
+  const rest = known.map(([, id]) => id).filter((id) => !moving.has(id));
+  const at = before === null ? -1 : rest.indexOf(before);
+  const now = at < 0 ? [...rest, ...ids] : [...rest.slice(0, at), ...ids, ...rest.slice(at)];
+  return Object.fromEntries(known.flatMap(([place], index) => (now[index] === undefined ? [] : [[place, now[index]]])));
+}
+
 export const libraryFeature = createFeature({
   name: 'library',
   reducer: createReducer(
@@ -140,6 +153,7 @@ export const libraryFeature = createFeature({
       return begin(state, { query, issues: [], selected: [] });
     }),
     on(libraryActions.sortChanged, (state, { sort }) => begin(state, { sort })),
+    on(libraryActions.reordered, (state, moved): LibraryState => ({ ...state, order: reordered(state.order, moved) })),
     on(libraryActions.groupBy, (state, { by }): LibraryState => (by === state.by ? state : begin(state, { by }))),
     on(libraryActions.windowNeeded, (state, { start, end }): LibraryState =>
       state.visible.start === start && state.visible.end === end ? state : { ...state, visible: { start, end } },

@@ -89,4 +89,14 @@ describe('editing', () => {
     );
     expect(once.called).toEqual([{ group: 'a', label: 'One' }]);
   });
+
+  it('in another order by hand is shown so at once, over what is known of it', () => {
+    const loaded = through(start, page(start, 0, [11, 12, 13, 14]));
+    const places = (state: LibraryState) => [0, 1, 2, 3].map((place) => state.order[place]);
+    const moved = (ids: number[], before: number | null) =>
+      places(reducer(loaded, libraryActions.reordered({ ids, before })));
+    expect(moved([14], 12)).toEqual([11, 14, 12, 13]);
+    expect(moved([11, 13], null)).toEqual([12, 14, 11, 13]);
+    expect(moved([13], 99)).toEqual([11, 12, 14, 13]);
+  });
 });
