@@ -112,6 +112,16 @@ describe('writing it again', () => {
         .map(([field, test]) => ({ kind: 'field' as const, field, test })),
     ),
     fc
+      .tuple(
+        fc.integer({ min: -90_000_000, max: 90_000_000 }),
+        fc.integer({ min: -180_000_000, max: 180_000_000 }),
+        fc.integer({ min: 1, max: 20_000_000 }),
+      )
+      .map(([latitude, longitude, metres]) => ({
+        ...{ kind: 'field' as const, field: 'position' as const },
+        test: { op: 'near' as const, latitude: latitude / 1e6, longitude: longitude / 1e6, metres },
+      })),
+    fc
       .tuple(fc.constantFrom(...ids('text', 'dateMs')), fc.boolean())
       .map(([field, present]) => ({ kind: 'field' as const, field, test: { op: 'presence' as const, present } })),
   );

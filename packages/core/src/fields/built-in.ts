@@ -404,7 +404,7 @@ export const FIELDS = [
   {
     id: 'flag',
     label: 'Flag',
-    type: 'tags',
+    type: 'choice',
     group: 'logged',
     choices: ['mine'],
     personal: true,
