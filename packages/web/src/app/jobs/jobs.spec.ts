@@ -61,7 +61,7 @@ describe('jobs', () => {
     await screen.click('[data-job="5"] button', 'Resume');
     expect(
       server.asked
-        .filter(({ name }) => !['jobs', 'session', 'fields', 'tags', 'markings'].includes(name))
+        .filter(({ name }) => !['jobs', 'session', 'fields', 'tags', 'markings', 'flags'].includes(name))
         .map(({ name, id, body }) => [name, id, body]),
     ).toEqual([
       ['pauseJob', 1, null],

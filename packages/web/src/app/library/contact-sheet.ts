@@ -45,7 +45,7 @@ const EDGE = 16;
       (click)="background($event)"
     >
       <div
-        *cdkVirtualFor="let row of rows().all"
+        *cdkVirtualFor="let row of rows().all; trackBy: byIndex"
         class="row"
         role="presentation"
         [style.height.px]="rowHeight()"
@@ -197,6 +197,9 @@ export class ContactSheet {
     for (const command of ['list.up', 'list.extend-up'] as const)
       keys.on(command, (event) => this.move(event, (place) => this.rows().across(place, -1)));
   }
+
+  /** A row keeps its pictures when the list is laid out anew around it. */
+  protected readonly byIndex = (index: number): number => index;
 
   protected placesOf({ from, count }: SheetRow): number[] {
     return Array.from({ length: count }, (_unused, column) => from + column);
