@@ -127,7 +127,11 @@ export class Library {
     return issue ? wordQueryIssue(issue) : null;
   });
   protected readonly said = computed(() => counted(this.state().found, 'asset'));
-  protected readonly views = LIST_VIEWS.map((id) => ({ id, label: VIEW_LABELS[id] }));
+  protected readonly views = LIST_VIEWS.map((id) => ({
+    id,
+    label: VIEW_LABELS[id],
+    key: id === 'sheet' || id === 'ledger' ? ' (V)' : '',
+  }));
   /** Places of the list are on the screen, not what a map or a calendar gathers of them. */
   protected readonly isList = computed(() => this.settings.view() === 'sheet' || this.settings.view() === 'ledger');
   protected readonly mayLog = computed(() => mayOffer(this.person(), 'log'));
@@ -211,9 +215,7 @@ export class Library {
     keys.on('list.earlier', () => this.step(-1));
     keys.on('list.later', () => this.step(1));
     keys.on('list.all', () => this.store.dispatch(libraryActions.selectAll()));
-    keys.on('list.view', () =>
-      this.settings.view.update((view) => LIST_VIEWS[(LIST_VIEWS.indexOf(view) + 1) % LIST_VIEWS.length] ?? 'sheet'),
-    );
+    keys.on('list.view', () => this.settings.view.update((view) => (view === 'sheet' ? 'ledger' : 'sheet')));
     keys.on('escape', () => this.store.dispatch(libraryActions.clearSelection()));
   }
 
@@ -278,12 +280,14 @@ export class Library {
     if (bin === null) return;
     // At once, so that keys pressed quickly go on from it.
     this.store.dispatch(libraryActions.reordered({ ids: assetIds, before }));
-    this.writes.inTurn(() => this.api.call('orderBin', { assetIds: [...assetIds], before }, bin)).subscribe({
-      error: (failure: Failure) => {
-        this.store.dispatch(libraryActions.wentStale());
-        this.toasts.failed(`The order was not changed. ${failure.message}`);
-      },
-    });
+    this.writes
+      .inTurn(() => this.api.call('orderBin', { assetIds: [...assetIds], before }, bin))
+      .subscribe({
+        error: (failure: Failure) => {
+          this.store.dispatch(libraryActions.wentStale());
+          this.toasts.failed(`The order was not changed. ${failure.message}`);
+        },
+      });
   }
 
   /** Moves what is selected one place earlier or later. */
