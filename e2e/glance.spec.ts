@@ -1,26 +1,20 @@
-import type { Browser, ElementHandle } from 'puppeteer-core';
-import { Bench, opened, until, Window } from './kit';
+import type { ElementHandle } from 'puppeteer-core';
+import { begin, type Begun, until, Window } from './kit';
 
 /** Clips of two places and two days, and a sound of neither. */
 const FILES = ['A001C001.mov', 'A001C002.mov', 'B001C001.mp4', 'S01T01.wav'];
 
-let bench: Bench;
-let browser: Browser;
-let close: () => Promise<void>;
-let maren: Window;
+let bench: Begun['bench'];
+let browser: Begun['browser'];
+let maren: Begun['maren'];
+let end: Begun['end'];
 
 beforeAll(async () => {
-  bench = await Bench.start(FILES);
-  ({ browser, close } = await opened());
-  maren = await Window.open(browser, bench.base, 'maren');
-  await bench.shelve(maren);
+  ({ bench, browser, maren, end } = await begin(FILES));
   await maren.section('Library');
   await maren.says('[data-test="count"]', `${FILES.length} assets`);
 }, 300_000);
-afterAll(async () => {
-  await close();
-  await bench.stop();
-}, 60_000);
+afterAll(() => end(), 60_000);
 
 const show = (label: string) => maren.page.locator(`button[title^="${label}"]`).click();
 const tiles = (window = maren) =>

@@ -273,3 +273,24 @@ export function opened(): Promise<{ browser: Browser; close: () => Promise<void>
     closed.catch(reject);
   });
 }
+
+/** A library with some clips on its shelf, everything made of them, and a window of Maren's in it. */
+export interface Begun {
+  readonly bench: Bench;
+  readonly browser: Browser;
+  readonly maren: Window;
+  end(): Promise<void>;
+}
+
+/** What most walks begin with. `end` is for when they are over. */
+export async function begin(files: readonly string[]): Promise<Begun> {
+  const bench = await Bench.start(files);
+  const { browser, close } = await opened();
+  const end = async () => {
+    await close();
+    await bench.stop();
+  };
+  const maren = await Window.open(browser, bench.base, 'maren');
+  await bench.shelve(maren);
+  return { bench, browser, maren, end };
+}

@@ -1,25 +1,21 @@
-import type { Browser } from 'puppeteer-core';
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { readTable, writeRows } from '@larder/core/interchange/table';
 import { catalogueMany } from '../packages/server/test/many';
-import { Bench, opened, until, Window } from './kit';
+import { begin, type Begun, until, Window } from './kit';
 
 /** Clips that are logged one after another, and edited all at once. */
 const MANY = 500;
 const LOGGED = 30;
 const FILES = ['A001C001.mov', 'A001C002.mov'];
 
-let bench: Bench;
-let browser: Browser;
-let close: () => Promise<void>;
-let maren: Window;
+let bench: Begun['bench'];
+let browser: Begun['browser'];
+let maren: Begun['maren'];
+let end: Begun['end'];
 
 beforeAll(async () => {
-  bench = await Bench.start(FILES);
-  ({ browser, close } = await opened());
-  maren = await Window.open(browser, bench.base, 'maren');
-  await bench.shelve(maren);
+  ({ bench, browser, maren, end } = await begin(FILES));
   const folder = join(bench.folder, 'media/many');
   mkdirSync(folder, { recursive: true });
   // Not empty, or it would be taken for a mount point with nothing mounted.
@@ -35,10 +31,7 @@ beforeAll(async () => {
     for (const tag of tags) await maren.post('/api/tags', { ...plain, name: tag, setId: set['id'], synonyms: [] });
   }
 }, 300_000);
-afterAll(async () => {
-  await close();
-  await bench.stop();
-}, 60_000);
+afterAll(() => end(), 60_000);
 
 interface Row {
   readonly id: number;

@@ -1,5 +1,4 @@
-import type { Browser } from 'puppeteer-core';
-import { Bench, opened, until, Window } from './kit';
+import { begin, type Begun, until, Window } from './kit';
 
 /** One of each kind that a library holds. */
 const FILES = [
@@ -12,22 +11,16 @@ const FILES = [
   'recovered_007.mov',
 ];
 
-let bench: Bench;
-let browser: Browser;
-let close: () => Promise<void>;
-let maren: Window;
+let bench: Begun['bench'];
+let browser: Begun['browser'];
+let maren: Begun['maren'];
+let end: Begun['end'];
 
 beforeAll(async () => {
-  bench = await Bench.start(FILES);
-  ({ browser, close } = await opened());
-  maren = await Window.open(browser, bench.base, 'maren');
-  await bench.shelve(maren);
+  ({ bench, browser, maren, end } = await begin(FILES));
   await maren.section('Library');
 }, 300_000);
-afterAll(async () => {
-  await close();
-  await bench.stop();
-}, 60_000);
+afterAll(() => end(), 60_000);
 
 const look = async (name: string) => {
   await maren.search(`name:"${name}"`);

@@ -1,7 +1,6 @@
-import type { Browser } from 'puppeteer-core';
 import { countingById, formatTimecode, parseTimecode, type Counting } from '@larder/core/timecode';
 import { STRIP_BLOCKS, stripHeight, readStrip } from '@larder/demo';
-import { Bench, opened, until, Window } from './kit';
+import { begin, type Begun, until } from './kit';
 
 /** One clip of each rate, with the rate's name and the timecode of its first frame. */
 const CLIPS = [
@@ -14,22 +13,14 @@ const CLIPS = [
 /** On each clip: a thousand together. */
 const SEEKS = 200;
 
-let bench: Bench;
-let browser: Browser;
-let close: () => Promise<void>;
-let maren: Window;
+let maren: Begun['maren'];
+let end: Begun['end'];
 
 beforeAll(async () => {
-  bench = await Bench.start([...CLIPS.map(([name]) => name), 'S02T02.wav']);
-  ({ browser, close } = await opened());
-  maren = await Window.open(browser, bench.base, 'maren');
-  await bench.shelve(maren);
+  ({ maren, end } = await begin([...CLIPS.map(([name]) => name), 'S02T02.wav']));
   await maren.section('Library');
 }, 300_000);
-afterAll(async () => {
-  await close();
-  await bench.stop();
-}, 60_000);
+afterAll(() => end(), 60_000);
 
 interface Seek {
   /** The frame that was asked for, and the one whose number the player showed. */

@@ -65,4 +65,10 @@ describe('sound in pieces', () => {
     expect((await piece(0, await library.as('viewer'))).status).toBe(200);
     expect((await fetch(editor.base + FILE_PATHS.soundPiece(id, 0))).status).toBe(401);
   });
+  it('of what cannot be decoded is refused in words', async () => {
+    writeFileSync(join(library.shelf('sound'), 'T0.wav'), 'no sound at all');
+    const answer = await piece(0);
+    expect(answer.status).toBe(422);
+    expect(await answer.json()).toMatchObject({ error: { reason: 'This sound cannot be decoded.' } });
+  });
 });

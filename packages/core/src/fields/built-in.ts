@@ -334,7 +334,7 @@ export const FIELDS = [
     editable: true,
     help: 'Where on Earth it was recorded, in degrees: 50.4120, -3.5180. Found as near:50.4120,-3.5180,2km.',
     // Of exif a pair of properties: GPSLatitude and GPSLongitude.
-    standard: { dublinCore: 'coverage', xmp: 'exif:GPS', ebuCore: 'locationCoordinates' },
+    standard: { dublinCore: 'coverage', xmp: 'exif:GPS', ebuCore: 'coordinates' },
   },
   {
     id: 'rights',

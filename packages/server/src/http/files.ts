@@ -8,6 +8,7 @@ import { writeOtio } from '@larder/core/interchange/otio';
 import { MarkingRules } from '@larder/core/markings';
 import { cutListOf } from '@larder/core/sequence';
 import { RENDITION_KINDS, type Asset, type RenditionKind } from '@larder/contract';
+import { ToolError } from '../media/run';
 import { soundPiece } from '../media/sound-piece';
 import { proxyExtension, type RenditionStore } from '../media/rendition-store';
 import { assetsById, mediaOf, searchDocument } from '../store/assets';
@@ -165,7 +166,8 @@ export function mountFiles(app: Express, db: Sequelize, store: RenditionStore, i
     });
     const piece = await soundPiece(path, Number(from), gone.signal).catch((error: unknown) => {
       // Somebody who stops listening is no fault.
-      if (!gone.signal.aborted) throw error;
+      if (gone.signal.aborted) return;
+      throw error instanceof ToolError ? refused('This sound cannot be decoded.') : error;
     });
     if (piece) response.type('audio/flac').set('Cache-Control', `private, max-age=${MAX_AGE_SECONDS}`).send(piece);
   });

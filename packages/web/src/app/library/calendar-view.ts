@@ -1,11 +1,13 @@
-import { ChangeDetectionStrategy, Component, computed, effect, inject, input, output, signal } from '@angular/core';
-import { combine, parseQuery, printQuery, type Query } from '@larder/core/query';
+import { ChangeDetectionStrategy, Component, computed, inject, input, output, signal } from '@angular/core';
+import type { Query } from '@larder/core/query';
 import type { DayCount } from '@larder/core/search';
-import { Api, type Failure } from '../shared/api';
+import { Api } from '../shared/api';
 import { Fields } from '../shared/fields';
 import { formatCount, formatDay } from '../shared/format';
 import { Icon } from '../shared/icon';
+import { askedAnew } from './asked-anew';
 import { DaysChart } from './days-chart';
+import { narrowed } from './narrowing';
 import { PickedStrip } from './picked-strip';
 
 const DAY_MS = 86_400_000;
@@ -32,9 +34,15 @@ export class CalendarView {
   readonly chosen = output<readonly number[]>();
   private readonly api = inject(Api);
   private readonly fields = inject(Fields);
-  protected readonly days = signal<readonly DayCount[] | null>(null);
-  protected readonly failure = signal<string | null>(null);
-  protected readonly day = signal<DayCount | null>(null);
+  private readonly asked = askedAnew(
+    computed(() => ({ query: this.query(), atLeast: this.revision() })),
+    (question) => this.api.call('days', question),
+  );
+  protected readonly failure = this.asked.failure;
+  protected readonly days = computed(() => this.asked.value()?.days ?? null);
+  /** The day that was picked, by its beginning; what is known of it is as of the last answer. */
+  protected readonly picked = signal<number | null>(null);
+  protected readonly day = computed(() => this.days()?.find(({ dayMs }) => dayMs === this.picked()) ?? null);
   protected readonly count = formatCount;
   protected readonly formatDay = formatDay;
   /** The newest first, as people come back to what they shot last. */
@@ -50,26 +58,5 @@ export class CalendarView {
     const day = this.day();
     return day && { kind: 'field', field: 'shot', test: { op: 'span', from: day.dayMs, to: day.dayMs + DAY_MS } };
   });
-  protected readonly within = computed(() => {
-    const [part, registry] = [this.part(), this.fields.registry()];
-    return part ? printQuery(combine('all', [parseQuery(this.query(), registry).tree, part]), registry) : '';
-  });
-
-  constructor() {
-    effect((onCleanup) => {
-      const asked = this.api.call('days', { query: this.query(), atLeast: this.revision() }).subscribe({
-        next: ({ days }) => {
-          this.days.set(days);
-          this.failure.set(null);
-          this.day.update((day) => days.find(({ dayMs }) => dayMs === day?.dayMs) ?? null);
-        },
-        error: ({ message }: Failure) => this.failure.set(message),
-      });
-      onCleanup(() => asked.unsubscribe());
-    });
-  }
-
-  protected pick(dayMs: number): void {
-    this.day.set(this.days()?.find((day) => day.dayMs === dayMs) ?? null);
-  }
+  protected readonly within = computed(() => narrowed(this.query(), this.part(), this.fields.registry()));
 }

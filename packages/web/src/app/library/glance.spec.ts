@@ -259,6 +259,19 @@ describe('the map', () => {
     await until('asked anew', () => server.bodies('map').at(-1)?.atLeast === 9);
   });
 
+  it('stays as it is while a search is written that cannot be run yet', async () => {
+    arranged({ view: 'map' });
+    const server = serverWith(placed());
+    const screen = await Screen.open('/library', server);
+    await screen.says('.entry', 'Lower lock');
+    await screen.type('#search-line', 'clip* tga:x');
+    await screen.says('#search-issue', 'Did you mean “tag:”?');
+    screen.changed('asset', 1, 9);
+    await until('asked anew', () => server.bodies('map').at(-1)?.atLeast === 9);
+    expect(server.bodies('map').map(({ query }) => query)).not.toContain('clip* tga:x');
+    expect(screen.text('.entry')).toContain('Lower lock');
+  });
+
   it('says what to do where nothing is placed, and what went wrong', async () => {
     arranged({ view: 'map' });
     const screen = await Screen.open('/library', serverWith([asset(1)]));

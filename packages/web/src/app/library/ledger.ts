@@ -27,28 +27,19 @@ import {
   type SortChangedEvent,
 } from 'ag-grid-community';
 import { filter, firstValueFrom } from 'rxjs';
-import {
-  TEXT_LIMIT,
-  valueText,
-  type FieldChanges,
-  type FieldId,
-  type FieldRegistry,
-  type FieldValues,
-  type SettableField,
-} from '@larder/core/fields';
+import { valueText, type FieldChanges, type FieldId, type SettableField } from '@larder/core/fields';
 import type { Group, SortBy, SortOrder } from '@larder/core/search';
-import type { Marking } from '@larder/core/markings';
 import { readBlock, writeBlock } from '@larder/core/interchange/table';
-import { fieldValues, MAX_EACH, type Asset, type EditEach } from '@larder/contract';
-import { counted, durationOf, formatCount, formatBytes, formatDay, formatMoment, startOf } from '../shared/format';
-import { KIND_LABELS, STATE_LABELS, VERDICT_LABELS } from '../shared/icons';
+import { MAX_EACH, type Asset, type EditEach } from '@larder/contract';
+import { counted, formatCount } from '../shared/format';
 import { Fields } from '../shared/fields';
 import { Flags } from '../shared/flags';
 import { Keys } from '../shared/keys';
 import { Markings } from '../shared/markings';
 import { Settings } from '../shared/settings';
-import { placesAtFirst, placesOf, START_COLUMN, type ColumnPlace } from '../shared/ledger-places';
+import { placesAtFirst, placesOf, type ColumnPlace } from '../shared/ledger-places';
 import { stretchAt, stretchesOf } from './arrangement';
+import { column, valuesOf } from './ledger-cells';
 import { blockEdits, fieldOfColumn, valueOf } from './sheet-edits';
 import type { SelectMode } from './state/library.actions';
 
@@ -88,87 +79,6 @@ const THEME = themeQuartz.withParams({
   wrapperBorderRadius: 0,
   columnBorder: false,
 });
-
-/** How the ledger words what it does not show as it is kept. */
-const WORDS: Readonly<Record<string, (asset: Asset) => string>> = {
-  kind: (asset) => KIND_LABELS[asset.kind].word,
-  state: (asset) => STATE_LABELS[asset.state].word,
-  verdict: (asset) => (asset.verdict ? VERDICT_LABELS[asset.verdict].word : ''),
-  [START_COLUMN]: startOf,
-  duration: durationOf,
-  shot: (asset) => (asset.shotMs === null ? '' : formatDay(asset.shotMs)),
-  size: (asset) => formatBytes(asset.bytes),
-  added: (asset) => formatMoment(asset.addedMs),
-};
-const MONO: ReadonlySet<string> = new Set(['reel', 'scene', 'take', START_COLUMN, 'duration', 'rate', 'size', 'path']);
-
-/** What an asset says, put together once for all of its cells. */
-const known = new WeakMap<Asset, FieldValues>();
-function valuesOf(asset: Asset): FieldValues {
-  let values = known.get(asset);
-  if (!values) known.set(asset, (values = fieldValues(asset)));
-  return values;
-}
-
-/** Lists are chosen from; everything else is typed. A line of input would lose the breaks of a long text. */
-function editorOf({ choices, type }: SettableField): Partial<ColDef<Asset>> {
-  if (choices && type !== 'choices')
-    return { cellEditor: 'agSelectCellEditor', cellEditorParams: { values: ['', ...choices] } };
-  if (type !== 'longText') return { cellEditor: 'agTextCellEditor' };
-  return {
-    ...{ cellEditor: 'agLargeTextCellEditor', cellEditorPopup: true },
-    cellEditorParams: { maxLength: TEXT_LIMIT, rows: 8, cols: 50 },
-  };
-}
-
-function column(
-  { colId }: ColumnPlace,
-  fields: FieldRegistry,
-  edit: ((asset: Asset, field: SettableField, text: string) => void) | null,
-  own: { marking(asset: Asset): Marking | null; flagged(asset: Asset): boolean },
-): ColDef<Asset> {
-  const settable = edit && fieldOfColumn(colId, fields);
-  const field = fields.byId(colId);
-  const text =
-    colId === 'flag'
-      ? (asset: Asset) => (own.flagged(asset) ? 'Flagged' : '')
-      : (WORDS[colId] ?? ((asset: Asset) => valueText(valuesOf(asset)[colId as FieldId], field?.type)));
-  return {
-    colId,
-    headerName: colId === START_COLUMN ? 'Start' : fields.labelOf(colId),
-    sortable: colId !== START_COLUMN && !field?.personal,
-    ...(MONO.has(colId) ? { cellClass: 'mono' } : {}),
-    ...(colId === 'marking'
-      ? { cellRenderer: ({ data }: { data?: Asset | undefined }) => data && markCell(own.marking(data)) }
-      : {}),
-    ...(settable
-      ? {
-          ...{ editable: ({ data }: { data?: Asset | undefined }) => data !== undefined, ...editorOf(settable) },
-          // The grid is shown what was said by the store, like every other screen.
-          valueSetter: ({ data, newValue }: { data: Asset; newValue: unknown }) => {
-            edit(data, settable, typeof newValue === 'string' ? newValue : '');
-            return false;
-          },
-          // In an editor stands what is kept; the cell shows it as the ledger words it.
-          valueFormatter: ({ data }: { data: Asset | undefined }) => (data ? text(data) : ''),
-        }
-      : {}),
-    valueGetter: ({ data }) =>
-      !data ? '' : settable ? valueText(valuesOf(data)[settable.id], settable.type) : text(data),
-    tooltipValueGetter: ({ value }: { value?: unknown }) =>
-      typeof value === 'string' && value.length > 12 ? value : null,
-  };
-}
-
-/** What a row is marked as, by hand or by a rule, as everywhere else: a colour and its name. */
-function markCell(marking: Marking | null): HTMLElement {
-  const cell = document.createElement('span');
-  if (!marking) return cell;
-  cell.className = 'mark';
-  cell.dataset['colour'] = marking.colour;
-  cell.append(document.createElement('i'), marking.name);
-  return cell;
-}
 
 /** The clipboard is meant for a cell that is being typed into. */
 const isInEditor = ({ target }: Event): boolean =>

@@ -1,4 +1,13 @@
-import { ChangeDetectionStrategy, Component, computed, effect, inject, input, untracked } from '@angular/core';
+import {
+  ChangeDetectionStrategy,
+  Component,
+  computed,
+  effect,
+  inject,
+  input,
+  linkedSignal,
+  untracked,
+} from '@angular/core';
 import { Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import type { Group, SortBy } from '@larder/core/search';
@@ -176,10 +185,20 @@ export class Library {
     const lines = this.settings.lines().flatMap((id) => this.fields.registry().byId(id) ?? []);
     return (asset: Asset): readonly TileLine[] => {
       const values = lines.length > 0 ? fieldValues(asset) : {};
-      return lines.map(({ id, label, type }) => ({ id, label, text: shownValue(id, values[id], type, asset) }));
+      return lines.map((field) => ({
+        ...{ id: field.id, label: field.label },
+        // On one line: the breaks of a long text are gaps there.
+        text: shownValue(field, values[field.id], asset).replace(/\s+/g, ' '),
+      }));
     };
   });
-  private readonly tree = computed(() => parseQuery(this.query(), this.fields.registry()).tree);
+  private readonly parsed = computed(() => parseQuery(this.query(), this.fields.registry()));
+  private readonly tree = computed(() => this.parsed().tree);
+  /** The last search that can be run, as the list has it: what is wrong with the one that is being written is told above it. */
+  protected readonly runnable = linkedSignal<string, string>({
+    source: this.query,
+    computation: (query, before) => (before && this.parsed().issues.length > 0 ? before.value : query),
+  });
   protected readonly onlyFlagged = computed(() => partsOf(this.tree()).some(isFlagged));
   protected readonly stamp = computed(
     () =>

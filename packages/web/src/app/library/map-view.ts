@@ -9,17 +9,17 @@ import {
   signal,
   untracked,
 } from '@angular/core';
-import { toObservable } from '@angular/core/rxjs-interop';
-import { catchError, of, switchMap } from 'rxjs';
-import { combine, parseQuery, printQuery, type Query } from '@larder/core/query';
+import type { Query } from '@larder/core/query';
 import type { Box } from '@larder/core/position';
 import type { MapWindow, NearestTown } from '@larder/contract';
-import { Api, type Failure } from '../shared/api';
+import { Api } from '../shared/api';
 import { Fields } from '../shared/fields';
 import { counted, formatCount, formatMetres } from '../shared/format';
 import { Icon } from '../shared/icon';
+import { askedAnew } from './asked-anew';
 import { MapChart } from './map-chart';
 import { paddedBox, placeInWords, roundMetres } from './mercator';
+import { narrowed } from './narrowing';
 import { PickedStrip } from './picked-strip';
 
 type Spot = MapWindow['clusters'][number];
@@ -45,9 +45,15 @@ export class MapView {
   private readonly fields = inject(Fields);
   /** What the chart shows; null before it does. */
   protected readonly box = signal<Box | null>(null);
-  protected readonly shown = signal<MapWindow | null>(null);
-  protected readonly failure = signal<string | null>(null);
-  protected readonly spot = signal<Spot | null>(null);
+  private readonly asked = askedAnew(
+    computed(() => ({ query: this.query(), box: this.box(), columns: SPOTS_ACROSS, atLeast: this.revision() })),
+    (question) => this.api.call('map', question),
+  );
+  protected readonly shown = this.asked.value;
+  protected readonly failure = this.asked.failure;
+  /** The spot that was picked, by the id of its first; what is known of it is as of the last answer. */
+  protected readonly picked = signal<number | null>(null);
+  protected readonly spot = computed(() => this.shown()?.clusters.find(({ id }) => id === this.picked()) ?? null);
   protected readonly count = formatCount;
   protected readonly counted = counted;
   /** All that was found lies within; the map is opened on it, and moved only by people from then on. */
@@ -66,34 +72,22 @@ export class MapView {
       }
     );
   });
-  protected readonly within = computed(() => {
-    const [part, registry] = [this.part(), this.fields.registry()];
-    return part ? printQuery(combine('all', [parseQuery(this.query(), registry).tree, part]), registry) : '';
-  });
+  protected readonly within = computed(() => narrowed(this.query(), this.part(), this.fields.registry()));
 
   constructor() {
-    toObservable(computed(() => ({ query: this.query(), revision: this.revision(), box: this.box() })))
-      .pipe(
-        switchMap(({ query, revision, box }) =>
-          this.api
-            .call('map', { query, box, columns: SPOTS_ACROSS, atLeast: revision })
-            .pipe(catchError((failure: Failure) => of(failure))),
-        ),
-      )
-      .subscribe((answer) => {
-        if ('message' in answer) return this.failure.set(answer.message);
-        this.failure.set(null);
-        this.shown.set(answer);
-        this.spot.update((spot) => answer.clusters.find((each) => each.id === spot?.id) ?? null);
-        if (answer.around && !this.opening()) this.opening.set(paddedBox(answer.around));
+    effect(() => {
+      const around = this.shown()?.around;
+      untracked(() => {
+        if (around && !this.opening()) this.opening.set(paddedBox(around));
       });
+    });
     // Another search opens the map anew.
     effect(() => {
       this.query();
       untracked(() => {
         this.box.set(null);
         this.opening.set(null);
-        this.spot.set(null);
+        this.picked.set(null);
       });
     });
   }
@@ -123,10 +117,6 @@ export class MapView {
     const around = metres > 20 ? `, within ${formatMetres(metres)}` : '';
     const far = places.length > 0 ? ` · ${this.distance(town)}` : '';
     return `${placeInWords(latitude, longitude)}${around}${far}`;
-  }
-
-  protected pick(id: number): void {
-    this.spot.set(this.shown()?.clusters.find((spot) => spot.id === id) ?? null);
   }
 }
 

@@ -1,7 +1,7 @@
 import {
   valueText,
   type FieldId,
-  type FieldType,
+  type RegisteredField,
   type FieldValue,
   type Kind,
   type FileState,
@@ -16,7 +16,7 @@ const WORDS: Readonly<Partial<Record<FieldId, (value: string) => string | undefi
   kind: (value) => KIND_LABELS[value as Kind]?.word,
   state: (value) => STATE_LABELS[value as FileState]?.word,
   verdict: (value) => VERDICT_LABELS[value as Verdict]?.word,
-  part: (value) => (value === 'subclip' ? 'Subclips' : 'Whole clips'),
+  part: (value) => (value === 'subclip' ? 'Subclip' : 'Whole clip'),
 };
 
 /** A heading for what is said in a field; where nothing is said, that. */
@@ -27,12 +27,12 @@ export function wordValue(field: FieldId, label: string): string {
 }
 
 /** What an asset says in a field, as screens show it. */
-export function shownValue(id: FieldId, value: FieldValue | undefined, type: FieldType, asset: Asset): string {
+export function shownValue({ id, type }: RegisteredField, value: FieldValue | undefined, asset: Asset): string {
   if (value === undefined) return '';
   if (id === 'duration') return durationOf(asset);
   if (id === 'added') return formatMoment(asset.addedMs);
   if (typeof value === 'number' && type === 'dateMs') return formatDay(value);
   if (typeof value === 'number' && type === 'bytes') return formatBytes(value);
-  if (typeof value === 'string') return WORDS[id]?.(value) ?? value.replace(/\s+/g, ' ');
+  if (typeof value === 'string') return WORDS[id]?.(value) ?? value;
   return valueText(value, type);
 }

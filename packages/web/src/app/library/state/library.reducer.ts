@@ -153,7 +153,10 @@ export const libraryFeature = createFeature({
       return begin(state, { query, issues: [], selected: [] });
     }),
     on(libraryActions.sortChanged, (state, { sort }) => begin(state, { sort })),
-    on(libraryActions.reordered, (state, moved): LibraryState => ({ ...state, order: reordered(state.order, moved) })),
+    // In groups one asset may have several places: then the server's answer is waited for.
+    on(libraryActions.reordered, (state, moved): LibraryState =>
+      state.by === null ? { ...state, order: reordered(state.order, moved) } : state,
+    ),
     on(libraryActions.groupBy, (state, { by }): LibraryState => (by === state.by ? state : begin(state, { by }))),
     on(libraryActions.windowNeeded, (state, { start, end }): LibraryState =>
       state.visible.start === start && state.visible.end === end ? state : { ...state, visible: { start, end } },

@@ -98,5 +98,7 @@ describe('editing', () => {
     expect(moved([14], 12)).toEqual([11, 14, 12, 13]);
     expect(moved([11, 13], null)).toEqual([12, 14, 11, 13]);
     expect(moved([13], 99)).toEqual([11, 12, 14, 13]);
+    const grouped = through(loaded, libraryActions.groupBy({ by: 'tag' }));
+    expect(reducer(grouped, libraryActions.reordered({ ids: [14], before: 12 }))).toBe(grouped);
   });
 });
