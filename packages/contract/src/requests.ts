@@ -2,6 +2,7 @@ import {
   assetEditSchema,
   fieldsOf,
   operationSchema,
+  saidChanges,
   shopFieldSchema,
   tagSchema,
   trimmed,
@@ -14,7 +15,7 @@ import { innerPath } from '@larder/core/ingest';
 import { SHELF_STATES } from '@larder/core/shelf';
 import { tagChangeSchema, tagSetSchema } from '@larder/core/tags';
 import { COUNTING_IDS } from '@larder/core/timecode';
-import { array, boolean, lazy, number, object, string, type InferType } from 'yup';
+import { array, boolean, number, object, string, type InferType } from 'yup';
 import { JOB_KINDS, STORAGE_KINDS, type JobKind, type StorageKind } from './model';
 import { id, name } from './schemas';
 
@@ -163,7 +164,7 @@ export const editEachSchema = object({
   edits: array(
     object({
       assetId: id.required(),
-      set: lazy((_value, { context }: { context?: unknown }) => fieldsOf(context).changes.required()),
+      set: saidChanges,
     }).noUnknown(),
   )
     .min(1, 'There is nothing to change.')

@@ -44,7 +44,6 @@ export async function serve(options: ServeOptions): Promise<Serving> {
   const search = new SearchClient(options.searchScript, options.database, () => hub.caughtUp());
   const fields = new KnownFields(db);
   const hub: EventHub = new EventHub(db, (changed) => {
-    search.nudge();
     // A failed look is made good by the next change or start; what is known stays good enough meanwhile.
     if (changed.some((entity) => FIELD_ENTITIES.includes(entity)))
       void fields.refresh().catch((error: unknown) => options.log(String(error)));

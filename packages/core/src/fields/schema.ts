@@ -154,6 +154,17 @@ export const fieldsOf = (context: unknown): FieldRegistry => {
   return fields;
 };
 
+/**
+ * The changes that were sent, read by the schemas of their own fields and no others: to say one note, the forty that were not
+ * said need not be looked at.
+ */
+export const saidChanges = lazy((value: unknown, { context }: { context?: unknown }) => {
+  const { changes } = fieldsOf(context);
+  const said = typeof value === 'object' && value !== null ? value : {};
+  const named = Object.keys(changes.fields).filter((field) => Object.hasOwn(said, field));
+  return changes.pick(named as SettableFieldId[]).default({});
+});
+
 /** What is kept of what was said: nothing is null, whatever its type. */
 export const keptValue = (value: SetValue | undefined): SetValue =>
   value === undefined || value === '' || (typeof value === 'object' && value?.length === 0) ? null : value;
@@ -171,7 +182,7 @@ export const assetEditSchema = object({
     .max(100_000, 'At most 100,000 assets at once.')
     .required(),
   seenRevision: number().integer().min(0).required(),
-  set: lazy((_value, { context }: { context?: unknown }) => fieldsOf(context).changes.default({})),
+  set: saidChanges,
   addTags: array(tagSchema).max(100).default([]),
   removeTags: array(tagSchema).max(100).default([]),
 }).noUnknown();

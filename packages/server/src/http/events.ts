@@ -9,6 +9,8 @@ const POLL_MS = 250;
 const KEEP_ALIVE_MS = 20_000;
 /** What many people write within this time is told together: a look for each edit would cost more than the edits. */
 const SOON_MS = 30;
+/** While writes go on and on, looks are this far apart. */
+const BUSY_MS = 120;
 const FEED_BATCH = 2000;
 const JOBS_BATCH = 300;
 
@@ -23,6 +25,7 @@ export class EventHub {
   private timer: NodeJS.Timeout | null = null;
   private looking = false;
   private lastSentMs = 0;
+  private lookedMs = 0;
   private soon: NodeJS.Timeout | null = null;
 
   constructor(
@@ -59,16 +62,19 @@ export class EventHub {
 
   /** Looks at once: called after a write of this process, so that its own windows do not wait. */
   nudge(): void {
-    this.soon ??= setTimeout(() => {
-      this.soon = null;
-      this.onFeed([]);
-      void this.look();
-    }, SOON_MS);
+    this.soon ??= setTimeout(
+      () => {
+        this.soon = null;
+        void this.look();
+      },
+      Math.max(SOON_MS, this.lookedMs + BUSY_MS - Date.now()),
+    );
   }
 
   private async look(): Promise<void> {
     if (this.looking) return;
     this.looking = true;
+    this.lookedMs = Date.now();
     try {
       await this.lookAtFeed();
       await this.lookAtJobs();

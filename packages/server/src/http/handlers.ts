@@ -20,7 +20,7 @@ import { headRevision, write } from '../store/change-feed';
 import { conformList } from '../store/conform';
 import { fromJson, select } from '../store/database';
 import { editEach } from '../store/each-edits';
-import { editAssets } from '../store/edits';
+import { GatheredEdits } from '../store/gathered-edits';
 import { addSubclip, changeSubclip, removeSubclips, subclipsOf } from '../store/subclips';
 import { redoChange, undoChange } from '../store/undo';
 import { notFound, refused } from '../store/errors';
@@ -219,6 +219,7 @@ export function handlersFor(services: Services): Handlers {
   const { db, fields, nudge } = services;
   const shelf = new Shelf(db);
   /** For handlers that write: whoever is looking learns of it without waiting for the next poll. */
+  const edits = new GatheredEdits(db);
   const told = async <T>(work: Promise<T>): Promise<T> => {
     const value = await work;
     nudge();
@@ -245,7 +246,7 @@ export function handlersFor(services: Services): Handlers {
     ...searchHandlers(services, told),
     rows: async ({ body }) => ({ revision: await headRevision(db), assets: await assetsById(db, body.ids) }),
     history: async ({ id }) => ({ changes: await historyOf(db, id) }),
-    edit: ({ body, person }) => told(editAssets(db, signedIn(person).id, body)),
+    edit: ({ body, person }) => told(edits.edit(signedIn(person).id, body)),
     editEach: ({ body, person }) => {
       const said = new Map(body.edits.map(({ assetId, set }) => [assetId, set]));
       return told(editEach(db, signedIn(person).id, { ...body, assetIds: [...said.keys()] }, () => said));

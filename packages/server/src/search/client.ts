@@ -52,11 +52,6 @@ export class SearchClient {
     });
   }
 
-  /** Says that this process has written something. */
-  nudge(): void {
-    this.post({ type: 'nudge' });
-  }
-
   async stop(): Promise<void> {
     await this.thread.terminate();
     for (const { timer } of this.open.values()) clearTimeout(timer);

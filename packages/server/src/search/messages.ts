@@ -20,9 +20,7 @@ export interface Answers {
 }
 
 export type ToThread =
-  | { readonly type: 'ask'; readonly id: number; readonly question: Question }
-  | { readonly type: 'nudge' }
-  | { readonly type: 'stop' };
+  { readonly type: 'ask'; readonly id: number; readonly question: Question } | { readonly type: 'stop' };
 export type FromThread =
   | { readonly type: 'answer'; readonly id: number; readonly revision: number; readonly value: Answers[keyof Answers] }
   /** The index has come to this revision. */

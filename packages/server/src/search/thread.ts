@@ -4,10 +4,11 @@ import { openDatabase, type DatabaseOptions } from '../store/database';
 import { IndexKeeper } from './keeper';
 import type { Answers, FromThread, Question, ToThread } from './messages';
 
-/** Asked of the database this often whether other processes have written; own writes nudge. */
+/**
+ * Asked of the database this often whether something was written, and what was is read together. Whoever asks for what was just
+ * written is not kept waiting by it: such a question is read for at once.
+ */
 const POLL_MS = 200;
-/** What is written within this time is read together. Whoever asks for what was just written is not kept waiting by it. */
-const SOON_MS = 60;
 
 const port = parentPort;
 if (!port) throw new Error('the search index runs as a worker thread');
@@ -49,7 +50,6 @@ function settle(): void {
 }
 
 let catching = false;
-let soon: NodeJS.Timeout | null = null;
 async function catchUp(): Promise<void> {
   if (catching || !ready) return;
   catching = true;
@@ -72,12 +72,6 @@ port.on('message', (message: ToThread) => {
       waiting.splice(0, waiting.length, ...waiting.filter((each) => each.id !== message.id), message);
       settle();
       if (message.question.atLeast > keeper.revision) void catchUp();
-      return;
-    case 'nudge':
-      soon ??= setTimeout(() => {
-        soon = null;
-        void catchUp();
-      }, SOON_MS);
       return;
     case 'stop':
       return void db.close().finally(() => process.exit(0));

@@ -3,6 +3,12 @@ import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
 import type { Entity } from '@larder/contract';
 import { retried, select } from './database';
 
+/** Whose a change is, and which write it belongs to: what is of one group is undone together. */
+export interface Author {
+  readonly personId: number | null;
+  readonly group: string;
+}
+
 export interface FeedEntry {
   readonly action: string;
   readonly entity: Entity;
@@ -21,7 +27,8 @@ export interface FeedRow {
 /** What a write is given: the transaction it is part of, and where it says what it changed. */
 export interface Writing {
   readonly transaction: Transaction;
-  log(entry: FeedEntry): void;
+  /** `author` is given where one transaction carries writes of several people. */
+  log(entry: FeedEntry, author?: Author): void;
 }
 
 export interface WriteOutcome<T> {
@@ -50,22 +57,22 @@ export const write = <T>(
 ): Promise<WriteOutcome<T>> =>
   retried(() =>
     db.transaction(async (transaction) => {
-      const entries: FeedEntry[] = [];
-      const value = await work({ transaction, log: (entry) => void entries.push(entry) });
-      return { value, ...(await append(db, transaction, personId, entries, group)), changed: entries.length };
+      const entries: Authored[] = [];
+      const own = { personId, group };
+      const value = await work({
+        transaction,
+        log: (entry, author = own) => void entries.push({ ...entry, ...author }),
+      });
+      return { value, revision: await append(db, transaction, entries), group, changed: entries.length };
     }),
   );
 
-async function append(
-  db: Sequelize,
-  transaction: Transaction,
-  personId: number | null,
-  entries: readonly FeedEntry[],
-  group: string,
-): Promise<{ revision: number; group: string }> {
-  if (entries.length === 0) return { revision: await headRevision(db, transaction), group };
-  if (entries.length <= INSERT_BATCH)
-    return { revision: await appendAtOnce(db, transaction, personId, entries, group), group };
+type Authored = FeedEntry & Author;
+
+/** Gives the revision of the last of them, or the library's if there are none. */
+async function append(db: Sequelize, transaction: Transaction, entries: readonly Authored[]): Promise<number> {
+  if (entries.length === 0) return headRevision(db, transaction);
+  if (entries.length <= INSERT_BATCH) return appendAtOnce(db, transaction, entries);
   // The new number comes back with the statement that takes it: while the row is locked, everybody else waits for each question more.
   const [, outcome] = (await db.query('UPDATE feed_head SET revision = LAST_INSERT_ID(revision + :count)', {
     replacements: { count: entries.length },
@@ -79,9 +86,9 @@ async function append(
       .slice(start, start + INSERT_BATCH)
       .map((entry, index) => [
         first + start + index,
-        group,
+        entry.group,
         now,
-        personId,
+        entry.personId,
         entry.action,
         entry.entity,
         entry.entityId,
@@ -93,23 +100,17 @@ async function append(
       { replacements: { rows }, transaction, type: QueryTypes.INSERT },
     );
   }
-  return { revision, group };
+  return revision;
 }
 
-/** The rows of a usual write, in one question that commits as well; the transaction has nothing left to do. Gives the revision. */
-async function appendAtOnce(
-  db: Sequelize,
-  transaction: Transaction,
-  personId: number | null,
-  entries: readonly FeedEntry[],
-  group: string,
-): Promise<number> {
-  const rows = entries.map(({ action, entity, entityId, before = {}, after = {} }) => ({
-    ...{ action, entity, entityId },
+/** The rows of a usual write, in one question that commits as well; the transaction has nothing left to do. */
+async function appendAtOnce(db: Sequelize, transaction: Transaction, entries: readonly Authored[]): Promise<number> {
+  const rows = entries.map(({ before = {}, after = {}, ...entry }) => ({
+    ...entry,
     ...{ before: JSON.stringify(before), after: JSON.stringify(after) },
   }));
-  const answer = (await db.query('CALL append_feed(:rows, :count, :group, :now, :personId)', {
-    replacements: { rows: JSON.stringify(rows), count: rows.length, group, now: Date.now(), personId },
+  const answer = (await db.query('CALL append_feed(:rows, :count, :now)', {
+    replacements: { rows: JSON.stringify(rows), count: rows.length, now: Date.now() },
     transaction,
     type: QueryTypes.RAW,
   })) as unknown as readonly { readonly revision: number }[];

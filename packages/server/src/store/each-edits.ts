@@ -1,10 +1,10 @@
 import type { Sequelize, Transaction } from 'sequelize';
-import { keptValue, sameValue, type FieldChanges, type SettableFieldId } from '@larder/core/fields';
+import type { FieldChanges } from '@larder/core/fields';
 import { foldTag } from '@larder/core/tags';
 import type { FieldConflict, Written } from '@larder/contract';
 import { write } from './change-feed';
-import { notFound, RequestError } from './errors';
-import { conflicts, fieldsOf, lock, setEach, type Locked, type Said } from './locked-assets';
+import { notFound } from './errors';
+import { changesOf, conflictOf, conflicts, fieldsOf, lock, setEach, valuesBefore, type Said } from './locked-assets';
 import { dropTags, findTags, putTags, tagIds, tagsOf } from './tags';
 
 /** What one of many assets is to say, and to be tagged with: beside its other tags, or in place of them. */
@@ -92,9 +92,14 @@ async function carryOutEach(
   const rows = assetIds.flatMap((id) => byId.get(id) ?? []);
   if (rows.length === 0) throw notFound('asset');
   const decided = decide(rows);
-  const wanted = rows.map((row): Said => ({ row, values: changesOf(row, decided.get(row.id)?.set ?? {}) }));
-  const clashes = await conflicts(db, personId, seenRevision, wanted, transaction);
-  if (clashes.length > 0 && !leftOut) throw new RequestError({ code: 'conflict', conflicts: clashes.slice(0, 100) });
+  const wanted = rows.map((row) => ({
+    row,
+    values: changesOf(row, decided.get(row.id)?.set ?? {}),
+    personId,
+    seenRevision,
+  }));
+  const clashes = await conflicts(db, wanted, transaction);
+  if (clashes.length > 0 && !leftOut) throw conflictOf(clashes);
   leftOut?.(clashes);
   const clashing = new Set(clashes.map(({ assetId, field }) => `${assetId} ${field}`));
   const said = wanted.map(({ row, values }): Said => ({
@@ -107,24 +112,15 @@ async function carryOutEach(
   return said.flatMap(({ row, values }): EachChange[] => {
     const tags = tagged.get(row.id);
     if (fieldsOf(values).length === 0 && !tags) return [];
-    const before = Object.fromEntries(fieldsOf(values).map((field) => [field, row.values[field] ?? null]));
     return [
       {
         id: row.id,
-        before: { ...before, ...(tags ? { tags: tags.before } : {}) },
+        before: { ...valuesBefore(row, values), ...(tags ? { tags: tags.before } : {}) },
         after: { ...values, ...(tags ? { tags: tags.after } : {}) },
       },
     ];
   });
 }
-
-/** Of what an asset is to say, what it does not say already. */
-const changesOf = (row: Locked, set: FieldChanges): FieldChanges =>
-  Object.fromEntries(
-    Object.entries(set)
-      .map(([field, value]) => [field, keptValue(value)] as const)
-      .filter(([field, value]) => !sameValue(row.values[field as SettableFieldId], value)),
-  );
 
 /** Tags each of some assets in its own way, with tags that there are: whether others may be made is not this one's to say; gives those whose tags are others now, with both. */
 export async function tagEach(

@@ -3,8 +3,8 @@ import { keptValue, sameValue, type AssetEdit, type FieldChanges } from '@larder
 import type { FieldConflict, Written } from '@larder/contract';
 import { write, type Writing } from './change-feed';
 import { tagEach, type Side } from './each-edits';
-import { notFound, RequestError } from './errors';
-import { fieldsOf, lock, refuseConflicts, setEach, setValues, type Locked } from './locked-assets';
+import { notFound } from './errors';
+import { conflictOf, fieldsOf, lock, refuseConflicts, setEach, setValues, type Locked } from './locked-assets';
 import { dropTags, findTags, putTags, tagIds, tagsOf, type KnownTag } from './tags';
 
 /** Sets fields and adds and removes tags on many assets as one write. Throws `conflict` and writes nothing if a colleague got there first. */
@@ -17,8 +17,8 @@ export async function editAssets(db: Sequelize, personId: number, edit: AssetEdi
   const { revision, group, changed } = await write(db, personId, async (writing) => {
     const rows = await lock(db, edit.assetIds, writing.transaction);
     if (rows.length === 0) throw notFound('asset');
-    const said = rows.map((row) => ({ row, values }));
-    await refuseConflicts(db, personId, edit.seenRevision, said, writing.transaction);
+    const said = rows.map((row) => ({ row, values, personId, seenRevision: edit.seenRevision }));
+    await refuseConflicts(db, said, writing.transaction);
     const adding = await tagIds(db, edit.addTags, writing.transaction);
     const removing = [...(await findTags(db, edit.removeTags, writing.transaction)).values()];
     await apply(db, writing, rows, values, adding, removing, 'edit');
@@ -86,7 +86,7 @@ export async function putValuesBack(db: Sequelize, writing: Writing, entries: re
           ...{ by: null, theirs: keptValue(row.values[field]) },
         });
   }
-  if (conflicted.length > 0) throw new RequestError({ code: 'conflict', conflicts: conflicted.slice(0, 100) });
+  if (conflicted.length > 0) throw conflictOf(conflicted);
   const groups = alike(entries, byId);
   if (groups.length <= MOST_GROUPS)
     for (const group of groups) await putGroupBack(db, writing, group.rows, group.entry);

@@ -37,26 +37,38 @@ export interface Said {
   readonly values: FieldChanges;
 }
 
-export async function refuseConflicts(...of: Parameters<typeof conflicts>): Promise<void> {
-  const clashes = await conflicts(...of);
-  if (clashes.length > 0) throw new RequestError({ code: 'conflict', conflicts: clashes.slice(0, 100) });
+/** By whom something is to be said, and up to which revision they had seen the library. */
+export interface Asker {
+  readonly personId: number;
+  readonly seenRevision: number;
 }
 
-/** Fields to be set that somebody else has set, to something else, after the revision that this person was looking at. */
+export async function refuseConflicts(...of: Parameters<typeof conflicts>): Promise<void> {
+  const clashes = await conflicts(...of);
+  if (clashes.length > 0) throw conflictOf(clashes);
+}
+
+export const conflictOf = (clashes: readonly FieldConflict[]): RequestError =>
+  new RequestError({ code: 'conflict', conflicts: clashes.slice(0, CONFLICTS_TOLD) });
+
+const CONFLICTS_TOLD = 100;
+
+/** Fields to be set that somebody else has set, to something else, after the revision that whoever asks was looking at. */
 export async function conflicts(
   db: Sequelize,
-  personId: number,
-  seenRevision: number,
-  said: readonly Said[],
+  said: readonly (Said & Asker)[],
   transaction: Transaction,
 ): Promise<FieldConflict[]> {
   const wanted = new Map(said.filter(({ values }) => fieldsOf(values).length > 0).map((one) => [one.row.id, one]));
   if (wanted.size === 0) return [];
+  const looks = [...wanted.values()].map(({ row, personId, seenRevision }) => [row.id, seenRevision, personId]);
   const since = await select<{ entityId: number; after: unknown; by: string | null }>(
     db,
-    `SELECT c.entity_id AS entityId, c.after_values AS after, p.name AS \`by\` FROM change_feed c LEFT JOIN person p ON p.id = c.person_id
-     WHERE c.entity = 'asset' AND c.entity_id IN (:ids) AND c.revision > :seen AND (c.person_id IS NULL OR c.person_id <> :personId) ORDER BY c.revision`,
-    { ids: [...wanted.keys()], seen: seenRevision, personId },
+    `SELECT c.entity_id AS entityId, c.after_values AS after, p.name AS \`by\`
+     FROM JSON_TABLE(:looks, '$[*]' COLUMNS (id BIGINT PATH '$[0]', seen BIGINT PATH '$[1]', person BIGINT PATH '$[2]')) l
+     STRAIGHT_JOIN change_feed c ON c.entity = 'asset' AND c.entity_id = l.id AND c.revision > l.seen AND (c.person_id IS NULL OR c.person_id <> l.person)
+     LEFT JOIN person p ON p.id = c.person_id ORDER BY c.revision`,
+    { looks: JSON.stringify(looks) },
     transaction,
   );
   const found = new Map<string, FieldConflict>();
@@ -74,6 +86,18 @@ export async function conflicts(
 }
 
 export const fieldsOf = (values: FieldChanges): SettableFieldId[] => Object.keys(values) as SettableFieldId[];
+
+/** Of what an asset is to say, what it does not say already. */
+export const changesOf = (row: Locked, set: FieldChanges): FieldChanges =>
+  Object.fromEntries(
+    Object.entries(set)
+      .map(([field, value]) => [field, keptValue(value)] as const)
+      .filter(([field, value]) => !sameValue(row.values[field as SettableFieldId], value)),
+  );
+
+/** What those fields say now. */
+export const valuesBefore = (row: Locked, values: FieldChanges): FieldChanges =>
+  Object.fromEntries(fieldsOf(values).map((field) => [field, row.values[field] ?? null]));
 
 /** Says the same in fields of many assets: one statement, whatever the fields. What becomes null of a document of JSON goes out of it. */
 export async function setValues(

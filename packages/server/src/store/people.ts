@@ -1,5 +1,6 @@
 import { createHash, randomBytes } from 'node:crypto';
 import { hash, verify } from '@node-rs/argon2';
+import DataLoader from 'dataloader';
 import { Op, QueryTypes, type Sequelize } from 'sequelize';
 import type { Person, Role } from '@larder/contract';
 import { PersonRow, SessionRow } from './models';
@@ -30,14 +31,20 @@ export async function signIn(
   return { person: personOf(row), token, maxAgeMs: SESSION_MS };
 }
 
-export async function personOfToken(token: string): Promise<Person | null> {
-  // Asked by every request, so as one plain question.
-  const [person] = await (SessionRow.sequelize as Sequelize).query<Person>(
-    'SELECT p.id, p.login, p.name, p.role FROM session s JOIN person p ON p.id = s.person_id WHERE s.token_hash = :hash AND s.expires_ms >= :now',
-    { replacements: { hash: digest(token), now: Date.now() }, type: QueryTypes.SELECT },
-  );
-  return person ?? null;
-}
+/** Asked by every request: those that arrive together ask one question. Nothing is kept, so whoever signs out is out at once. */
+const sessions = new DataLoader<string, Person | null>(
+  async (hashes) => {
+    const found = await (SessionRow.sequelize as Sequelize).query<Person & { readonly hash: string }>(
+      'SELECT s.token_hash AS hash, p.id, p.login, p.name, p.role FROM session s JOIN person p ON p.id = s.person_id WHERE s.token_hash IN (:hashes) AND s.expires_ms >= :now',
+      { replacements: { hashes: [...new Set(hashes)], now: Date.now() }, type: QueryTypes.SELECT },
+    );
+    const people = new Map(found.map(({ hash: tokenHash, ...person }) => [tokenHash, person]));
+    return hashes.map((tokenHash) => people.get(tokenHash) ?? null);
+  },
+  { cache: false, batchScheduleFn: setImmediate },
+);
+
+export const personOfToken = (token: string): Promise<Person | null> => sessions.load(digest(token));
 
 export const signOut = async (token: string): Promise<void> =>
   void (await SessionRow.destroy({ where: { tokenHash: digest(token) } }));
