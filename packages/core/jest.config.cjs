@@ -3,6 +3,6 @@ module.exports = {
   rootDir: __dirname,
   displayName: 'core',
   testMatch: ['<rootDir>/test/**/*.spec.ts'],
-  // The only peer that comes as modules of the new kind.
-  transformIgnorePatterns: ['/node_modules/(?!geodesy/)'],
+  // These come as modules of the new kind.
+  transformIgnorePatterns: ['/node_modules/(?!geodesy/|media-captions/)'],
 };

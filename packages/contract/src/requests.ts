@@ -122,6 +122,9 @@ export const layoutSchema = object({
 export const sidecarSchema = object({
   text: string().max(2_000_000, 'A sidecar has at most 2,000,000 characters.').required('The sidecar is empty.'),
 }).noUnknown();
+export const timedTextSchema = object({
+  text: string().max(5_000_000, 'Captions have at most 5,000,000 characters.').required('There is nothing in it.'),
+}).noUnknown();
 /** What each of some assets is to be shown by. */
 export const POSTER_WAYS = ['frame', 'not-black', 'start', 'middle', 'library'] as const;
 export type PosterWay = (typeof POSTER_WAYS)[number];

@@ -1,5 +1,6 @@
 import type { AssetEdit, FieldId, NewShopField } from '@larder/core/fields';
-import type { Marker, NewMarker } from '@larder/core/markers';
+import type { TimedTextFormat } from '@larder/core/interchange/timed-text';
+import type { Marker, NewMarker, TimedNotes } from '@larder/core/markers';
 import { markingSchema, type Marking, type NewMarking } from '@larder/core/markings';
 import type { Position } from '@larder/core/position';
 import type { DayCount, Group, MapAnswer } from '@larder/core/search';
@@ -89,6 +90,14 @@ export interface Written {
   readonly revision: number;
   readonly group: string;
   readonly changed: number;
+}
+
+/** What captions brought: `outside` lie beyond the asset, `issues` are lines that could not be read. */
+export interface NotesRead extends Written {
+  readonly added: number;
+  readonly outside: number;
+  readonly countedFrom: TimedNotes['countedFrom'];
+  readonly issues: readonly string[];
 }
 
 /** A change that was undone or done again, and what it was about. */
@@ -186,6 +195,8 @@ export const ROUTES = {
   ),
   markers: route<null, { markers: readonly Marker[] }>('GET', '/api/assets/:id/markers', 'look'),
   newMarker: route<NewMarker, Written & { id: number }>('POST', '/api/assets/:id/markers', 'log', request.markerSchema),
+  /** Sets a marker for each cue of captions that lies within the asset. */
+  readNotes: route<{ text: string }, NotesRead>('POST', '/api/assets/:id/notes', 'log', request.timedTextSchema),
   changeMarker: route<NewMarker, Written>('PUT', '/api/markers/:id', 'log', request.markerSchema),
   removeMarkers: route<{ ids: readonly number[] }, Written>(
     'POST',
@@ -356,6 +367,8 @@ export const FILE_PATHS = {
     `/files/shelf/${storageId}/play?path=${encodeURIComponent(path)}&frame=${frame}${sequenceRate ? `&rate=${sequenceRate}` : ''}`,
   /** All that is said of an asset, as XMP. */
   sidecar: (assetId: number) => `/files/${assetId}/sidecar.xmp`,
+  /** The markers of an asset, as captions. */
+  notes: (assetId: number, format: TimedTextFormat) => `/files/${assetId}/markers.${format}`,
   uploads: '/files/uploads',
   /** Takes a table as it is, and says what it looks like. */
   tables: '/files/tables',

@@ -1,6 +1,7 @@
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { NewMarker } from '@larder/core/markers';
+import { FILE_PATHS } from '@larder/contract';
 import { allJobsEnded, type Client, scanned, TestLibrary, until } from './kit';
 import { wave } from './wave';
 
@@ -108,5 +109,56 @@ describe('where somebody stopped logging', () => {
     expect((await other.call('loggingPlaces', null)).places).toEqual([]);
     expect((await editor.call('status', null)).revision).toBe(revision);
     expect(await editor.refused('setLoggingPlace', { ...place, assetId: 999_999 })).toMatchObject({ status: 404 });
+  });
+});
+
+describe('markers as captions', () => {
+  const captions = async (format: 'vtt' | 'srt') => (await editor.raw('GET', FILE_PATHS.notes(id, format))).text();
+  const clear = async () => {
+    const ids = (await markers()).map((each) => each.id);
+    if (ids.length > 0) await editor.call('removeMarkers', { ids });
+  };
+
+  it('leave as WebVTT and come back the same, as one change; as SRT with their words', async () => {
+    await clear();
+    await editor.call(
+      'newMarker',
+      marker(100, 'Bell & lock', { note: 'Two\n\nlines', colour: 'red', kind: 'problem' }),
+      id,
+    );
+    await editor.call('newMarker', marker(200, '', { note: 'Écluse <1>', end: 400 }), id);
+    const before = await markers();
+    const vtt = await captions('vtt');
+    expect(await captions('srt')).toContain('1\n00:00:00,100 --> 00:00:00,101\nBell & lock\nTwo\n');
+    await clear();
+    const read = await editor.call('readNotes', { text: vtt }, id);
+    expect(read).toMatchObject({ added: 2, outside: 0, countedFrom: 'start', issues: [] });
+    const said = (all: readonly NewMarker[]) =>
+      all.map(({ kind, start, end, name, note, colour }) => ({ kind, start, end, name, note, colour }));
+    expect(said(await markers())).toEqual(said(before));
+    await editor.call('undo', { group: read.group });
+    expect(await markers()).toEqual([]);
+    await editor.call('redo', null);
+    expect(said(await markers())).toEqual(said(before));
+  });
+
+  it('that lie outside, or cannot be read, are told, and files that are no captions refused', async () => {
+    await clear();
+    const { durationMs } = (await editor.call('rows', { ids: [id] })).assets[0] ?? {};
+    const text = `WEBVTT\n\n00:00.010 --> 00:00.020\nin\n\n59:00.000 --> 59:01.000\nout of ${durationMs} ms\n\nx --> y\nz\n`;
+    expect(await editor.call('readNotes', { text }, id)).toMatchObject({
+      ...{ added: 1, outside: 1 },
+      issues: ['Line 9 has no times that can be read.'],
+    });
+    for (const [bad, words] of [
+      ['<html>', 'That is neither WebVTT nor SRT.'],
+      ['WEBVTT\n', 'There is no text with times in it that can be read.'],
+      ['WEBVTT\n\n59:00.000 --> 59:01.000\nx\n', 'All its times lie beyond the end of this clip.'],
+    ])
+      expect(await editor.refused('readNotes', { text: bad }, id)).toMatchObject({ error: { reason: words } });
+    expect(await editor.refused('readNotes', { text: 'WEBVTT' }, 999)).toMatchObject({ status: 404 });
+    const viewer = await library.as('viewer');
+    expect(await viewer.refused('readNotes', { text }, id)).toMatchObject({ error: { code: 'not-allowed' } });
+    expect((await editor.raw('GET', FILE_PATHS.notes(999, 'vtt'))).status).toBe(404);
   });
 });

@@ -132,7 +132,7 @@ export class LibraryServer extends FakeServer {
     };
   }
 
-  private written(): Written {
+  written(): Written {
     return { revision: ++this.revision, group: `group-${this.revision}`, changed: 1 };
   }
 

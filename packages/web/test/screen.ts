@@ -198,6 +198,16 @@ export class Screen {
     await this.harness.fixture.whenStable();
   }
 
+  /** Chooses a file of text. */
+  async chooseFile(selector: string, name: string, text: string): Promise<void> {
+    const box = this.one<HTMLInputElement>(selector);
+    // The DOM of the tests cannot read files.
+    const file = Object.assign(new File([], name), { text: () => Promise.resolve(text) });
+    Object.defineProperty(box, 'files', { value: [file], configurable: true });
+    box.dispatchEvent(new Event('change'));
+    await this.harness.fixture.whenStable();
+  }
+
   /** Presses a key where the focus is. */
   async press(key: string, more: KeyboardEventInit = {}): Promise<void> {
     (document.activeElement ?? document.body).dispatchEvent(

@@ -5,6 +5,7 @@ import type { Express, Request, Response } from 'express';
 import type { Sequelize } from 'sequelize';
 import { MAX_EVENTS, writeEdl } from '@larder/core/interchange/edl';
 import { writeOtio } from '@larder/core/interchange/otio';
+import { TIMED_TEXT_FORMATS, type TimedTextFormat } from '@larder/core/interchange/timed-text';
 import { MarkingRules } from '@larder/core/markings';
 import { cutListOf } from '@larder/core/sequence';
 import { RENDITION_KINDS, type Asset, type RenditionKind } from '@larder/contract';
@@ -19,12 +20,17 @@ import { RenditionRow, StorageRow } from '../store/models';
 import { loadStringOut } from '../store/projects';
 import { readFields } from '../store/shop-fields';
 import { sidecarOf } from '../store/sidecars';
+import { notesOf } from '../store/timed-notes';
 import { admit, type Identify } from './router';
 
 const TYPES: Readonly<Record<string, string>> = {
   poster: 'image/jpeg',
   filmstrip: 'image/jpeg',
   peaks: 'application/json',
+};
+const TIMED_TEXT_TYPES: Readonly<Record<TimedTextFormat, string>> = {
+  vtt: 'text/vtt; charset=utf-8',
+  srt: 'application/x-subrip; charset=utf-8',
 };
 /** Renditions change only when they are made again; the browser asks once more after this, with the entity tag. */
 const MAX_AGE_SECONDS = 3600;
@@ -148,6 +154,14 @@ export function mountFiles(app: Express, db: Sequelize, store: RenditionStore, i
     response.attachment(fileName(asset.name, 'xmp')).type('application/rdf+xml; charset=utf-8');
     response.set('Cache-Control', 'no-store').send(await sidecarOf(db, asset, await readFields(db)));
   });
+
+  for (const format of TIMED_TEXT_FORMATS)
+    app.get(`/files/:id/markers.${format}`, async (request, response) => {
+      await admit(request, 'look', identify);
+      const asset = await assetOf(db, request);
+      response.attachment(fileName(asset.name, format)).type(TIMED_TEXT_TYPES[format]);
+      response.set('Cache-Control', 'no-store').send(await notesOf(db, asset, format));
+    });
 
   app.get('/files/:id/sound', async (request, response) => {
     await admit(request, 'look', identify);

@@ -27,10 +27,11 @@ import { notFound, refused } from '../store/errors';
 import { keepLayout, layoutsFor, removeLayout } from '../store/layouts';
 import { addLiveBin, changeLiveBin, removeLiveBin } from '../store/live-bins';
 import { loggingPlaces, setLoggingPlace } from '../store/logging-places';
-import { addMarker, changeMarker, markersOf, removeMarkers } from '../store/markers';
+import { addMarkers, changeMarker, markersOf, removeMarkers } from '../store/markers';
 import { JobRow, LiveBinRow, PersonRow, StorageRow } from '../store/models';
 import { carryOut, previewOperation } from '../store/operations';
 import { saySidecar } from '../store/sidecars';
+import { readNotes } from '../store/timed-notes';
 import { setPosters } from '../store/posters';
 import { allPeople } from '../store/people';
 import {
@@ -279,7 +280,11 @@ export function handlersFor(services: Services): Handlers {
       return null;
     },
     markers: async ({ id }) => ({ markers: await markersOf(db, id) }),
-    newMarker: ({ body, person, id }) => told(addMarker(db, signedIn(person).id, id, body)),
+    newMarker: async ({ body, person, id }) => {
+      const { ids, ...written } = await told(addMarkers(db, signedIn(person).id, id, [body]));
+      return { ...written, id: ids[0] ?? 0 };
+    },
+    readNotes: ({ body, person, id }) => told(readNotes(db, signedIn(person).id, id, body.text)),
     changeMarker: ({ body, person, id }) => told(changeMarker(db, signedIn(person).id, id, body)),
     removeMarkers: ({ body, person }) => told(removeMarkers(db, signedIn(person).id, body.ids)),
 

@@ -31,11 +31,11 @@ const rowsOf = (db: Sequelize, ids: readonly number[], transaction: Transaction)
         transaction,
       );
 
-/** Refuses a place that the asset does not have. */
+/** Refuses places that the asset does not have. */
 async function within(
   db: Sequelize,
   assetId: number,
-  { start, end }: NewMarker,
+  markers: readonly NewMarker[],
   transaction: Transaction,
 ): Promise<void> {
   const [asset] = await select<{ frames: number | null; ms: number | null }>(
@@ -47,7 +47,8 @@ async function within(
   if (!asset) throw notFound('asset');
   const length = asset.frames ?? asset.ms;
   if (length === null) throw refused('This asset has no length in time, so no place for a marker.');
-  if (start >= length || (end ?? 0) > length) throw refused('The marker would stand after the end of the asset.');
+  if (markers.some(({ start, end }) => start >= length || (end ?? 0) > length))
+    throw refused('The marker would stand after the end of the asset.');
 }
 
 /** Says in the feed what became of the markers of one asset; the search index reads the asset again. */
@@ -72,29 +73,39 @@ async function insert(db: Sequelize, rows: readonly MarkerRow[], transaction: Tr
   );
 }
 
-export async function addMarker(
+/** Sets markers on one asset, as one write; their ids are in the order of the markers. */
+export async function addMarkers(
   db: Sequelize,
   personId: number,
   assetId: number,
-  marker: NewMarker,
-): Promise<Written & { id: number }> {
-  const { value, ...written } = await write(db, personId, async (writing) => {
+  markers: readonly NewMarker[],
+): Promise<Written & { ids: readonly number[] }> {
+  const { value, revision, group, changed } = await write(db, personId, async (writing) => {
     const { transaction } = writing;
-    await within(db, assetId, marker, transaction);
+    await within(db, assetId, markers, transaction);
     const [row] = await select<{ there: number }>(
       db,
       'SELECT COUNT(*) AS there FROM marker WHERE asset_id = :assetId',
       { assetId },
       transaction,
     );
-    if (Number(row?.there ?? 0) >= MOST) throw refused(`There are ${MOST.toLocaleString('en')} markers on it already.`);
-    await insert(db, [{ ...marker, id: 0, assetId, personId }], transaction);
+    const there = Number(row?.there ?? 0);
+    if (there + markers.length > MOST)
+      throw refused(
+        `An asset has at most ${MOST.toLocaleString('en')} markers, and there are ${there.toLocaleString('en')} on it already.`,
+      );
+    await insert(
+      db,
+      markers.map((marker) => ({ ...marker, id: 0, assetId, personId })),
+      transaction,
+    );
+    // The rows of one INSERT have numbers in a row, and the database tells the first.
     const [made] = await select<{ id: number }>(db, 'SELECT LAST_INSERT_ID() AS id', {}, transaction);
-    const id = Number(made?.id);
-    tell(writing, assetId, [], [{ ...marker, id, assetId, personId }]);
-    return id;
+    const rows = markers.map((marker, index) => ({ ...marker, id: Number(made?.id) + index, assetId, personId }));
+    tell(writing, assetId, [], rows);
+    return rows.map(({ id }) => id);
   });
-  return { revision: written.revision, group: written.group, changed: written.changed, id: value };
+  return { revision, group, changed, ids: value };
 }
 
 export async function changeMarker(db: Sequelize, personId: number, id: number, marker: NewMarker): Promise<Written> {
@@ -102,7 +113,7 @@ export async function changeMarker(db: Sequelize, personId: number, id: number, 
     const { transaction } = writing;
     const [before] = await rowsOf(db, [id], transaction);
     if (!before) throw notFound('marker');
-    await within(db, before.assetId, marker, transaction);
+    await within(db, before.assetId, [marker], transaction);
     await db.query(
       'UPDATE marker SET kind = :kind, start_at = :start, end_at = :end, name = :name, note = :note, colour = :colour WHERE id = :id',
       { replacements: { ...marker, id }, transaction, type: QueryTypes.UPDATE },

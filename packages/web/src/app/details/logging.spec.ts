@@ -326,19 +326,14 @@ describe('an XMP sidecar', () => {
     expect(screen.one<HTMLAnchorElement>('nl-sidecar a').getAttribute('href')).toBe('/files/1/sidecar.xmp');
     let issues: string[] = [];
     server.on('readSidecar', () => ({ revision: 8, group: 's', changed: 1, issues }));
-    const choose = () => {
-      const box = screen.one<HTMLInputElement>('nl-sidecar input');
-      const file = Object.assign(new File([], 'lock.xmp'), { text: () => Promise.resolve('<packet/>') });
-      Object.defineProperty(box, 'files', { value: [file], configurable: true });
-      box.dispatchEvent(new Event('change'));
-    };
-    choose();
+    const choose = () => screen.chooseFile('nl-sidecar input', 'lock.xmp', '<packet/>');
+    await choose();
     await screen.says('nl-toasts', 'lock.xmp read.');
     issues = ['Rating: too much.'];
-    choose();
+    await choose();
     await screen.says('nl-toasts', 'not all of it. Rating: too much.');
     server.on('readSidecar', () => new Refusal(422, { code: 'refused', reason: 'That is no XMP sidecar.' }));
-    choose();
+    await choose();
     await screen.says('nl-toasts', 'lock.xmp was not read. That is no XMP sidecar.');
     expect(server.bodies('readSidecar')).toEqual([1, 2, 3].map(() => ({ text: '<packet/>' })));
   });

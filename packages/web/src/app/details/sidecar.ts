@@ -3,6 +3,7 @@ import { Store } from '@ngrx/store';
 import { FILE_PATHS, type Asset } from '@larder/contract';
 import { libraryActions } from '../library/state/library.actions';
 import { Api, type Failure } from '../shared/api';
+import { FileChoice, type ChosenText } from '../shared/file-choice';
 import { Icon } from '../shared/icon';
 import { Toasts } from '../shared/toasts';
 import { Writes } from '../shared/writes';
@@ -10,16 +11,18 @@ import { Writes } from '../shared/writes';
 /** What is said of one asset, taken along as XMP and read from it. */
 @Component({
   selector: 'nl-sidecar',
-  imports: [Icon],
+  imports: [FileChoice, Icon],
   template: `
     <a class="btn btn-quiet btn-sm" [href]="path()" download title="All that is said of it, as an XMP sidecar"
       ><nl-icon name="download" />XMP</a
     >
     @if (mayLog()) {
-      <label class="btn btn-quiet btn-sm" title="Say here what an XMP sidecar says; its tags are added">
-        <nl-icon name="upload" />Read XMP …
-        <input type="file" class="visually-hidden" accept=".xmp,application/rdf+xml" (change)="chosen($event)" />
-      </label>
+      <nl-file-choice
+        accept=".xmp,application/rdf+xml"
+        hint="Say here what an XMP sidecar says; its tags are added"
+        (chosen)="read($event)"
+        >Read XMP …</nl-file-choice
+      >
     }
   `,
   styles: `
@@ -40,22 +43,17 @@ export class Sidecar {
   private readonly writes = inject(Writes);
   protected readonly path = computed(() => FILE_PATHS.sidecar(this.asset().id));
 
-  protected async chosen(event: Event): Promise<void> {
-    const box = event.target as HTMLInputElement;
-    const [file] = box.files ?? [];
+  protected read({ name, text }: ChosenText): void {
     const { id } = this.asset();
-    box.value = '';
-    if (!file) return;
-    const text = await file.text();
     this.writes
       .inTurn(() => this.api.call('readSidecar', { text }, id))
       .subscribe({
         next: ({ issues, ...written }) => {
-          this.store.dispatch(libraryActions.edited({ ...written, label: `${file.name} read` }));
-          if (issues.length > 0) this.toasts.failed(`${file.name} was read, but not all of it. ${issues.join(' ')}`);
-          else this.toasts.done(written.changed > 0 ? `${file.name} read.` : `${file.name} says nothing new.`);
+          this.store.dispatch(libraryActions.edited({ ...written, label: `${name} read` }));
+          if (issues.length > 0) this.toasts.failed(`${name} was read, but not all of it. ${issues.join(' ')}`);
+          else this.toasts.done(written.changed > 0 ? `${name} read.` : `${name} says nothing new.`);
         },
-        error: (failure: Failure) => this.toasts.failed(`${file.name} was not read. ${failure.message}`),
+        error: (failure: Failure) => this.toasts.failed(`${name} was not read. ${failure.message}`),
       });
   }
 }

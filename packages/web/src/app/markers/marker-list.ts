@@ -25,6 +25,7 @@ import type { Asset } from '@larder/contract';
 import { counted, placeText } from '../shared/format';
 import { Icon } from '../shared/icon';
 import { markerActions, markersFeature } from './state';
+import { TimedNotes } from './timed-notes';
 
 /** So many are shown at once; more are found by the filter. */
 const SHOWN = 200;
@@ -32,7 +33,7 @@ const SHOWN = 200;
 /** The markers of an asset: gone to, filtered, named, moved by frames, removed. */
 @Component({
   selector: 'nl-marker-list',
-  imports: [Icon],
+  imports: [Icon, TimedNotes],
   templateUrl: './marker-list.html',
   styleUrl: './marker-list.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,

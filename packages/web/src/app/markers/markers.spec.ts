@@ -133,3 +133,36 @@ describe('markers', () => {
     await screen.says(list, 'The markers cannot be shown just now.');
   });
 });
+
+describe('captions', () => {
+  it('take the markers along, and are read as markers; what was left out is told', async () => {
+    const screen = await open();
+    await until('the markers', () => screen.all(`${list} nl-timed-notes`).length === 1);
+    const addresses = () =>
+      screen.all<HTMLAnchorElement>(`${list} nl-timed-notes a`).map((a) => a.getAttribute('href'));
+    expect(addresses()).toEqual([]);
+    server.on('readNotes', () => {
+      set(10, 'She laughs');
+      return { ...server.written(), added: 1, outside: 0, countedFrom: 'timecode', issues: [] };
+    });
+    const choose = () => screen.chooseFile(`${list} nl-timed-notes input`, 'lock.vtt', 'WEBVTT');
+    await choose();
+    await screen.says('nl-toasts', '1 marker from lock.vtt, by their timecode.');
+    await screen.press('z', { ctrlKey: true });
+    await until('the undo', () => server.bodies('undo').length === 1);
+    screen.changed('asset', 1, 12);
+    await screen.says(list, 'She laughs');
+    expect(addresses()).toEqual(['/files/1/markers.vtt', '/files/1/markers.srt']);
+    const issues = [4, 8, 12, 16].map((line) => `Line ${line} ends before it begins.`);
+    server.on('readNotes', () => ({ ...server.written(), added: 2, outside: 1, countedFrom: 'start', issues }));
+    await choose();
+    await screen.says(
+      'nl-toasts',
+      '2 markers from lock.vtt. 1 caption beyond the end of the clip left out. Line 4 ends before it begins. Line 8 ends before it begins. Line 12 ends before it begins. And 1 more such lines.',
+    );
+    server.on('readNotes', () => new Refusal(422, { code: 'refused', reason: 'That is neither WebVTT nor SRT.' }));
+    await choose();
+    await screen.says('nl-toasts', 'lock.vtt was not read. That is neither WebVTT nor SRT.');
+    expect(server.bodies('readNotes')).toEqual([1, 2, 3].map(() => ({ text: 'WEBVTT' })));
+  });
+});

@@ -1,0 +1,4 @@
+/** Text with times, as captions have it: WebVTT and SubRip (SRT). */
+export * from './types';
+export { readTimedText } from './read';
+export { writeTimedText } from './write';

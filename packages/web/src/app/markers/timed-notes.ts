@@ -1,0 +1,84 @@
+import { ChangeDetectionStrategy, Component, inject, input } from '@angular/core';
+import { Store } from '@ngrx/store';
+import { FILE_PATHS, type Asset, type NotesRead } from '@larder/contract';
+import { libraryActions } from '../library/state/library.actions';
+import { Api, type Failure } from '../shared/api';
+import { FileChoice, type ChosenText } from '../shared/file-choice';
+import { counted } from '../shared/format';
+import { Icon } from '../shared/icon';
+import { Toasts } from '../shared/toasts';
+import { Writes } from '../shared/writes';
+
+/** The markers of an asset taken along as captions, and captions read as markers. */
+@Component({
+  selector: 'nl-timed-notes',
+  imports: [FileChoice, Icon],
+  template: `
+    @if (any()) {
+      <a
+        class="btn btn-quiet btn-sm"
+        [href]="path(asset().id, 'vtt')"
+        download
+        title="The markers as WebVTT, with kind and colour"
+        ><nl-icon name="download" />WebVTT</a
+      >
+      <a class="btn btn-quiet btn-sm" [href]="path(asset().id, 'srt')" download title="The markers as SRT, text only"
+        ><nl-icon name="download" />SRT</a
+      >
+    }
+    @if (mayLog()) {
+      <nl-file-choice
+        accept=".vtt,.srt,text/vtt"
+        hint="Set a marker for each caption of a WebVTT or SRT file"
+        (chosen)="read($event)"
+        >Read captions …</nl-file-choice
+      >
+    }
+  `,
+  styles: `
+    :host {
+      display: flex;
+      flex-wrap: wrap;
+      gap: 4px;
+    }
+  `,
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class TimedNotes {
+  readonly asset = input.required<Asset>();
+  readonly mayLog = input.required<boolean>();
+  /** Whether there are markers to take along. */
+  readonly any = input.required<boolean>();
+  private readonly api = inject(Api);
+  private readonly store = inject(Store);
+  private readonly toasts = inject(Toasts);
+  private readonly writes = inject(Writes);
+  protected readonly path = FILE_PATHS.notes;
+
+  protected read({ name, text }: ChosenText): void {
+    const { id } = this.asset();
+    this.writes
+      .inTurn(() => this.api.call('readNotes', { text }, id))
+      .subscribe({
+        next: (read) => {
+          this.store.dispatch(libraryActions.edited({ ...read, label: `${name} read` }));
+          const left = leftOut(read);
+          const said = `${counted(read.added, 'marker')} from ${name}${read.countedFrom === 'timecode' ? ', by their timecode' : ''}.`;
+          if (left === '') this.toasts.done(said);
+          else this.toasts.failed(`${said} ${left}`);
+        },
+        error: (failure: Failure) => this.toasts.failed(`${name} was not read. ${failure.message}`),
+      });
+  }
+}
+
+const ISSUES_TOLD = 3;
+
+function leftOut({ outside, issues }: NotesRead): string {
+  const more = issues.length - ISSUES_TOLD;
+  return [
+    ...(outside > 0 ? [`${counted(outside, 'caption')} beyond the end of the clip left out.`] : []),
+    ...issues.slice(0, ISSUES_TOLD),
+    ...(more > 0 ? [`And ${more} more such lines.`] : []),
+  ].join(' ');
+}
