@@ -1,3 +1,4 @@
+import type { RunMarker } from '@larder/core/sequence';
 import type { FieldChanges, FileState, Kind, SetValue, ShopField, Verdict } from '@larder/core/fields';
 import type { Alpha } from '@larder/core/ingest';
 import type { EvidenceKind, Likeness, Evidence } from '@larder/core/relink';
@@ -380,6 +381,7 @@ export interface StringOutFull {
   /** Goes up with every save; a save names the one it started from. */
   readonly version: number;
   readonly items: readonly StringOutItemRow[];
+  readonly markers: readonly RunMarker[];
 }
 
 export interface Project {

@@ -14,6 +14,7 @@ import type { SortOrder } from '@larder/core/search';
 import { innerPath } from '@larder/core/ingest';
 import { SHELF_STATES } from '@larder/core/shelf';
 import { tagChangeSchema, tagSetSchema } from '@larder/core/tags';
+import { runMarkerSchema } from '@larder/core/sequence';
 import { COUNTING_IDS } from '@larder/core/timecode';
 import { array, boolean, number, object, string, type InferType } from 'yup';
 import { JOB_KINDS, STORAGE_KINDS, type JobKind, type StorageKind } from './model';
@@ -269,6 +270,7 @@ export const saveStringOutSchema = object({
   name,
   version: number().integer().min(1).required(),
   items: array(stringOutItemSchema).max(5000).required(),
+  markers: array(runMarkerSchema.required()).max(5000, 'A string-out has at most 5,000 markers.').required(),
 }).noUnknown();
 export const pullSchema = object({ assetIds: array(id.required()).max(10_000).required() }).noUnknown();
 export const conformSchema = object({

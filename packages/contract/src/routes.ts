@@ -92,6 +92,10 @@ export interface Written {
   readonly changed: number;
 }
 
+/** The forms in which a string-out leaves; captions have its markers. */
+export const HANDED_OVER = ['edl', 'otio', 'vtt', 'srt'] as const;
+export type HandedOver = (typeof HANDED_OVER)[number];
+
 /** What captions brought: `outside` lie beyond the asset, `issues` are lines that could not be read. */
 export interface NotesRead extends Written {
   readonly added: number;
@@ -357,7 +361,7 @@ export const FILE_PATHS = {
   /** All channels of a piece of an asset's sound, of the length of `SOUND_PIECE_MS`. */
   soundPiece: (assetId: number, fromMs: number) => `/files/${assetId}/sound?from=${fromMs}`,
   original: (assetId: number) => `/files/${assetId}/original`,
-  cutList: (stringOutId: number, format: 'edl' | 'otio') => `/files/string-outs/${stringOutId}.${format}`,
+  cutList: (stringOutId: number, format: HandedOver) => `/files/string-outs/${stringOutId}.${format}`,
   events: '/api/events',
   /** A file of a storage that need not be catalogued: as it is, one frame of it, or made playable on the fly. */
   shelfFile: (storageId: number, path: string) => `/files/shelf/${storageId}/file?path=${encodeURIComponent(path)}`,

@@ -102,7 +102,7 @@ describe('bodies that are right', () => {
     fits('newStorage', { name: 'Card', rootPath: '/media/card' });
     fits('mend', { links: [{ assetId: 1, storageId: 2, path: 'a/b.mov' }] });
     fits('newProject', { name: 'One', description: null, counting: '29.97df' });
-    fits('saveStringOut', { name: 'Cut', version: 1, items: [{ id: 'a', assetId: 1, in: 0, out: 1 }] });
+    fits('saveStringOut', { name: 'Cut', version: 1, items: [{ id: 'a', assetId: 1, in: 0, out: 1 }], markers: [] });
     fits('conform', { fileName: 'a.edl', text: 'TITLE: A', counting: '25' });
   });
   it('of a search may be left out altogether', () => fits('search', {}));
@@ -132,7 +132,11 @@ describe('bodies that are wrong', () => {
     ['findMissing', { folder: '' }, 'storageId: Choose a storage to look in.'],
     ['mend', { links: [] }, 'links: Choose at least one link to mend.'],
     ['newProject', { name: 'One', counting: '26' }, 'counting: That is no frame rate known here.'],
-    ['saveStringOut', { name: 'C', version: 0, items: [] }, 'version: version must be greater than or equal to 1'],
+    [
+      'saveStringOut',
+      { name: 'C', version: 0, items: [], markers: [] },
+      'version: version must be greater than or equal to 1',
+    ],
     [
       'saveStringOut',
       { name: 'C', version: 1, items: [{ id: 'a', assetId: 1, in: 0, out: 0 }] },

@@ -13,7 +13,7 @@ import { readEdl, wordEdlIssue, writeEdl } from '@larder/core/interchange/edl';
 import { readIso6709, writeIso6709 } from '@larder/core/interchange/iso6709';
 import { readOtio, wordOtioIssue, writeOtio } from '@larder/core/interchange/otio';
 import type { CutEvent, CutList } from '@larder/core/sequence';
-import { countingById, rescaleFrames, type Counting } from '@larder/core/timecode';
+import { countingById, formatTimecode, rescaleFrames, type Counting } from '@larder/core/timecode';
 
 const at = (id: string): Counting => countingById(id) as Counting;
 
@@ -156,6 +156,37 @@ describe('OpenTimelineIO', () => {
         const text = writeOtio(list, (event) => ({ url: `file:///${event.sourceFile}`, available: event.source }));
         expect(readOtio(text)).toEqual({ list, issues: [] });
       }),
+    );
+  });
+  it('carries markers on their clips and the name of a marking; an EDL has them as comments', () => {
+    const example = fc.sample(cutLists, { numRuns: 1, seed: 7 })[0] as CutList;
+    const [first, ...rest] = example.events as [CutEvent, ...CutEvent[]];
+    const source = { start: first.source.start + 5, end: first.source.start + 5 };
+    const record = { start: first.record.start + 5, end: first.record.start + 6 };
+    const marked = {
+      ...first,
+      marking: 'Archive',
+      markers: [
+        { kind: 'note', name: 'She laughs', note: 'twice\nor more', colour: 'violet', source, record } as const,
+      ],
+    };
+    const list = { ...example, events: [marked, ...rest] };
+    const { tracks } = JSON.parse(writeOtio(list, () => undefined)) as {
+      tracks: { children: { children: { metadata: object; markers: object[] }[] }[] };
+    };
+    const [clip] = tracks.children[0]?.children ?? [];
+    expect(clip?.metadata).toMatchObject({ neat_larder: { marking: 'Archive' } });
+    expect(clip?.markers).toMatchObject([
+      {
+        ...{ OTIO_SCHEMA: 'Marker.2', name: 'She laughs', comment: 'twice\nor more', color: 'PURPLE' },
+        marked_range: { start_time: { value: source.start }, duration: { value: 0 } },
+        metadata: { neat_larder: { kind: 'note', colour: 'violet' } },
+      },
+    ]);
+    const lines = writeEdl(list).split('\r\n');
+    expect(lines).toContain('* MARKED AS: Archive');
+    expect(lines).toContain(
+      `* MARKER: ${formatTimecode(record.start, example.counting)} violet She laughs: twice or more`,
     );
   });
   it('writes the published shape', () => {

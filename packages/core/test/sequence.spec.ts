@@ -3,7 +3,9 @@ import {
   conformCheck,
   cutListOf,
   insertItems,
+  keptMarkers,
   layOut,
+  layOutMarkers,
   moveItem,
   removeItems,
   totalFrames,
@@ -11,6 +13,8 @@ import {
   wordConformIssue,
   type ConformLibrary,
   type ConformMedia,
+  type CutEvent,
+  type RunMarker,
   type StringOut,
   type StringOutItem,
 } from '@larder/core/sequence';
@@ -185,6 +189,48 @@ describe('any number of cuts', () => {
       }),
       { numRuns: 300 },
     ));
+});
+
+describe('markers on a string-out', () => {
+  const marker = (id: string, itemId: string, start: number, end: number | null = null): RunMarker => ({
+    ...{ id, itemId, start, end, kind: 'note', colour: 'none' },
+    ...{ name: id, note: '', by: null },
+  });
+  const markers = [marker('late', 'b', 430, 450), marker('early', 'a', 10), marker('edge', 'a', 99)];
+  const places = (cut: StringOut) =>
+    layOutMarkers(layOut(cut, mediaOf), markers, cut.counting).map(({ marker: { id }, record: { start, end } }) => [
+      ...[id, start - cut.startFrame, end - cut.startFrame],
+    ]);
+  const cut = stringOut(item('a', 1, 0, 100), item('b', 2, 400, 500));
+
+  it('lie where their frames are, and go along when clips are moved, put in and trimmed', () => {
+    const moved = (by: number) => [
+      ['early', 10 + by, 11 + by],
+      ['edge', 99 + by, 100 + by],
+    ];
+    expect(places(cut)).toEqual([...moved(0), ['late', 115, 125]]);
+    expect(places(moveItem(cut, 0, 1))).toEqual([['late', 15, 25], ...moved(50)]);
+    expect(places(insertItems(cut, 0, [item('new', 1, 0, 7)])).slice(0, 2)).toEqual(moved(7));
+    const used = mediaOf(1);
+    if (!used) throw new Error('no such media');
+    // Trimmed away at the end: not shown, and there again when the trim is taken back.
+    expect(places(trimItem(cut, 'a', { in: 5, out: 99 }, used))[0]).toEqual(['early', 5, 6]);
+    expect(places(trimItem(cut, 'a', { in: 5, out: 99 }, used)).map(([id]) => id)).toEqual(['early', 'late']);
+  });
+
+  it('go with the clip that is taken out', () => {
+    expect(keptMarkers(cut.items, markers)).toBe(markers);
+    expect(keptMarkers(removeItems(cut, new Set(['a'])).items, markers).map(({ id }) => id)).toEqual(['late']);
+  });
+
+  it('stand in the list on their clips: in timecode of the source and of the run', () => {
+    const [event, other] = cutListOf(cut, mediaOf, markers).list.events as [CutEvent, CutEvent];
+    expect(event.markers).toMatchObject([
+      { name: 'early', source: { start: event.source.start + 10, end: event.source.start + 10 } },
+      { name: 'edge', record: { start: cut.startFrame + 99, end: cut.startFrame + 100 } },
+    ]);
+    expect(other.markers).toMatchObject([{ source: { start: other.source.start + 30, end: other.source.start + 50 } }]);
+  });
 });
 
 describe('conform check', () => {

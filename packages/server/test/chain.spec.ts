@@ -12,7 +12,8 @@ import {
 import { join } from 'node:path';
 import { insertChunks, writeBext, writeIxml } from '@larder/core/interchange/bwf';
 import type { FieldChanges } from '@larder/core/fields';
-import type { Asset } from '@larder/contract';
+import type { RunMarker } from '@larder/core/sequence';
+import { FILE_PATHS, type Asset, type HandedOver } from '@larder/contract';
 import { allJobsEnded, jobEnded, makeClip, scanned, TestLibrary, treeHash, until, type Client } from './kit';
 
 let library: TestLibrary;
@@ -84,6 +85,11 @@ beforeAll(async () => {
   writeFileSync(join(shelf, 'notes.txt'), 'not footage');
 }, 180_000);
 afterAll(() => library.stop(), 60_000);
+
+const markerOn = (itemId: string, start: number): RunMarker => ({
+  ...{ id: `${itemId} ${start}`, itemId, start, end: null, kind: 'note', colour: 'red' },
+  ...{ name: 'She laughs', note: 'at last', by: 'somebody else' },
+});
 
 describe('scanning', () => {
   let before: string;
@@ -303,21 +309,38 @@ describe('string-outs and cut lists', () => {
     if (!first) throw new Error('nothing in it');
     const saved = await editor.call(
       'saveStringOut',
-      { name: 'First', version: made.version, items: [...rest, { ...first, in: 5, out: 25 }] },
+      {
+        ...{ name: 'First', version: made.version },
+        items: [...rest, { ...first, in: 5, out: 25 }],
+        markers: [markerOn(first.id, 15), markerOn(rest[0]?.id ?? '', 0)],
+      },
       made.id,
     );
     expect(saved.version).toBe(2);
-    expect(await editor.refused('saveStringOut', { name: 'Late', version: 1, items: [] }, made.id)).toMatchObject({
+    // Whose they are is not taken from what was sent.
+    expect(saved.markers.map(({ by }) => by)).toEqual(['The editor', 'The editor']);
+    expect(
+      await editor.refused('saveStringOut', { name: 'Late', version: 1, items: [], markers: [] }, made.id),
+    ).toMatchObject({
       status: 409,
       error: { code: 'newer-version' },
     });
     expect(
       await editor.refused(
         'saveStringOut',
-        { name: 'Beyond', version: 2, items: [{ id: 'new', assetId: first.assetId, in: 0, out: 26 }] },
+        { name: 'Beyond', version: 2, items: [{ id: 'new', assetId: first.assetId, in: 0, out: 26 }], markers: [] },
         made.id,
       ),
     ).toMatchObject({ error: { code: 'refused' } });
+    for (const markers of [[markerOn('nowhere', 1)], [markerOn(first.id, 1), markerOn(first.id, 1)]])
+      expect(
+        await editor.refused('saveStringOut', { name: 'First', version: 2, items: saved.items, markers }, made.id),
+      ).toMatchObject({ error: { code: 'refused' } });
+    const handed = async (format: HandedOver) => (await editor.raw('GET', FILE_PATHS.cutList(made.id, format))).text();
+    expect(await handed('edl')).toContain('red She laughs: at last');
+    expect(await handed('otio')).toContain('"Marker.2"');
+    expect(await handed('vtt')).toMatch(/^WEBVTT\n\nShe laughs\n00:00:00\.000 --> /);
+    expect(await handed('srt')).toContain('She laughs\nat last');
     for (const format of ['edl', 'otio']) {
       const response = await editor.raw('GET', `/files/string-outs/${made.id}.${format}`);
       expect(response.headers.get('content-disposition')).toContain(`First.${format}`);

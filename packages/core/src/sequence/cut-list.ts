@@ -1,5 +1,13 @@
 import type { Counting, FrameRange } from '../timecode';
+import type { NewMarker } from '../markers';
+import { layOutMarkers, type RunMarker } from './run-markers';
 import { layOut, type MediaLookup, type StringOut } from './string-out';
+
+/** A marker on an event. A place has a source that ends where it starts. */
+export interface CutMarker extends Pick<NewMarker, 'kind' | 'name' | 'note' | 'colour'> {
+  readonly source: FrameRange;
+  readonly record: FrameRange;
+}
 
 /** One event of a cut list, whatever format it came in or goes out in. */
 export interface CutEvent {
@@ -17,6 +25,9 @@ export interface CutEvent {
   readonly sourceCounting: Counting;
   /** Record timecode as frame counts at the list's counting. */
   readonly record: FrameRange;
+  /** The name of the marking that the original has. */
+  readonly marking?: string;
+  readonly markers?: readonly CutMarker[];
 }
 
 export interface CutList {
@@ -29,8 +40,10 @@ export interface CutList {
 export function cutListOf(
   stringOut: StringOut,
   mediaOf: MediaLookup,
+  markers: readonly RunMarker[] = [],
 ): { readonly list: CutList; readonly gone: readonly number[] } {
   const laidOut = layOut(stringOut, mediaOf);
+  const marked = layOutMarkers(laidOut, markers, stringOut.counting);
   const events = laidOut.flatMap(({ item, media, record }): Omit<CutEvent, 'number'>[] =>
     media
       ? [
@@ -44,6 +57,13 @@ export function cutListOf(
             source: { start: media.startFrame + item.in, end: media.startFrame + item.out },
             sourceCounting: media.counting,
             record,
+            markers: marked
+              .filter(({ marker }) => marker.itemId === item.id)
+              .map(({ marker: { kind, name, note, colour, start, end }, record: at }) => ({
+                ...{ kind, name, note, colour },
+                source: { start: media.startFrame + start, end: media.startFrame + (end ?? start) },
+                record: at,
+              })),
           },
         ]
       : [],

@@ -2,4 +2,5 @@
 export * from './conform';
 export * from './cut-list';
 export * from './edit';
+export * from './run-markers';
 export * from './string-out';

@@ -1,36 +1,25 @@
 import { existsSync } from 'node:fs';
-import { join } from 'node:path';
-import { pathToFileURL } from 'node:url';
 import type { Express, Request, Response } from 'express';
 import type { Sequelize } from 'sequelize';
-import { MAX_EVENTS, writeEdl } from '@larder/core/interchange/edl';
-import { writeOtio } from '@larder/core/interchange/otio';
-import { TIMED_TEXT_FORMATS, type TimedTextFormat } from '@larder/core/interchange/timed-text';
-import { MarkingRules } from '@larder/core/markings';
-import { cutListOf } from '@larder/core/sequence';
-import { RENDITION_KINDS, type Asset, type RenditionKind } from '@larder/contract';
+import { TIMED_TEXT_FORMATS, TIMED_TEXT_TYPES } from '@larder/core/interchange/timed-text';
+import { HANDED_OVER, RENDITION_KINDS, type Asset, type RenditionKind } from '@larder/contract';
 import { ToolError } from '../media/run';
 import { soundPiece } from '../media/sound-piece';
 import { proxyExtension, type RenditionStore } from '../media/rendition-store';
-import { assetsById, mediaOf, searchDocument } from '../store/assets';
+import { assetsById } from '../store/assets';
 import { notFound, refused } from '../store/errors';
 import { originalPath } from '../store/locations';
-import { markings } from '../store/markings';
-import { RenditionRow, StorageRow } from '../store/models';
-import { loadStringOut } from '../store/projects';
+import { RenditionRow } from '../store/models';
 import { readFields } from '../store/shop-fields';
 import { sidecarOf } from '../store/sidecars';
 import { notesOf } from '../store/timed-notes';
+import { handOver } from './cut-lists';
 import { admit, type Identify } from './router';
 
 const TYPES: Readonly<Record<string, string>> = {
   poster: 'image/jpeg',
   filmstrip: 'image/jpeg',
   peaks: 'application/json',
-};
-const TIMED_TEXT_TYPES: Readonly<Record<TimedTextFormat, string>> = {
-  vtt: 'text/vtt; charset=utf-8',
-  srt: 'application/x-subrip; charset=utf-8',
 };
 /** Renditions change only when they are made again; the browser asks once more after this, with the entity tag. */
 const MAX_AGE_SECONDS = 3600;
@@ -84,61 +73,14 @@ const fileName = (title: string, extension: string): string =>
       .slice(0, 80) || 'string-out'
   }.${extension}`;
 
-/** The mezzanines of assets that have one, by asset: what an editing system opens instead of the original. */
-async function mezzaninesOf(store: RenditionStore, assetIds: readonly number[]): Promise<ReadonlyMap<number, string>> {
-  const rows = await RenditionRow.findAll({ where: { assetId: [...assetIds], kind: 'mezzanine' } });
-  return new Map(rows.map(({ assetId, extension }) => [assetId, store.path(assetId, 'mezzanine', extension)]));
-}
-
-async function otioOf(db: Sequelize, id: number, store: RenditionStore): Promise<{ title: string; text: string }> {
-  const { stringOut, assets } = await loadStringOut(db, id);
-  const mezzanines = await mezzaninesOf(store, [...assets.keys()]);
-  const roots = new Map((await StorageRow.findAll()).map((storage) => [storage.id, storage.rootPath]));
-  const { list } = cutListOf(stringOut, (assetId) => mediaOfAsset(assets, assetId));
-  const rules = new MarkingRules(await markings(db), await readFields(db));
-  const text = writeOtio(list, ({ assetId }) => {
-    const asset = assets.get(assetId ?? 0);
-    const media = asset && mediaOf(asset);
-    const root = asset && roots.get(asset.storageId);
-    const marking = asset && rules.of(searchDocument(asset))?.name;
-    return media && root
-      ? {
-          url: pathToFileURL(mezzanines.get(asset.id) ?? join(root, asset.path)).href,
-          available: { start: media.startFrame, end: media.startFrame + media.durationFrames },
-          ...(marking ? { marking } : {}),
-        }
-      : undefined;
-  });
-  return { title: stringOut.title, text };
-}
-
-const mediaOfAsset = (assets: ReadonlyMap<number, Asset>, id: number) => {
-  const asset = assets.get(id);
-  return asset && mediaOf(asset);
-};
-
-async function edlOf(db: Sequelize, id: number): Promise<{ title: string; text: string }> {
-  const { stringOut, assets } = await loadStringOut(db, id);
-  const { list } = cutListOf(stringOut, (assetId) => mediaOfAsset(assets, assetId));
-  if (list.events.length > MAX_EVENTS)
-    throw refused(
-      `A CMX 3600 list holds ${MAX_EVENTS} events and this string-out has ${list.events.length}. Export it as OpenTimelineIO, or in parts.`,
-    );
-  return { title: stringOut.title, text: writeEdl(list) };
-}
-
-const CUT_LISTS = { edl: edlOf, otio: otioOf } as const;
-
 export function mountFiles(app: Express, db: Sequelize, store: RenditionStore, identify: Identify): void {
-  for (const [format, make] of Object.entries(CUT_LISTS))
+  for (const format of HANDED_OVER)
     app.get(`/files/string-outs/:id.${format}`, async (request: Request, response: Response) => {
       await admit(request, 'look', identify);
       const id = Number(request.params['id']);
       if (!Number.isSafeInteger(id) || id < 1) throw notFound('string-out');
-      const { title, text } = await make(db, id, store);
-      response
-        .attachment(fileName(title, format))
-        .type(format === 'otio' ? 'application/json' : 'text/plain; charset=utf-8');
+      const { title, text, type } = await handOver(db, id, format, store);
+      response.attachment(fileName(title, format)).type(type);
       response.set('Cache-Control', 'no-store').send(text);
     });
 

@@ -16,6 +16,7 @@ import { postersMigration } from './migrations/013-posters';
 import { markingsMigration } from './migrations/014-markings';
 import { layoutsMigration } from './migrations/015-layouts';
 import { atAGlanceMigration } from './migrations/016-at-a-glance';
+import { runMarkersMigration } from './migrations/018-run-markers';
 import { manyWritersMigration } from './migrations/017-many-writers';
 
 /** Brings the database to the shape this version needs; does nothing when it has it. Gives the names of what was carried out. */
@@ -39,6 +40,7 @@ export async function migrate(db: Sequelize): Promise<string[]> {
       layoutsMigration,
       atAGlanceMigration,
       manyWritersMigration,
+      runMarkersMigration,
     ],
     context: db,
     storage: new SequelizeStorage({ sequelize: db, tableName: 'migration', timestamps: false }),

@@ -1,3 +1,4 @@
+import type { RunMarker } from '@larder/core/sequence';
 import { Model, type CreationOptional, type InferAttributes, type InferCreationAttributes } from 'sequelize';
 import type { FieldChanges, Kind, Verdict } from '@larder/core/fields';
 import type { Alpha, IngestSettings } from '@larder/core/ingest';
@@ -180,6 +181,7 @@ export class StringOutRow extends Model<InferAttributes<StringOutRow>, InferCrea
   declare counting: string;
   declare startFrame: number;
   declare items: readonly StringOutItemRow[];
+  declare markers: CreationOptional<readonly RunMarker[]>;
   declare version: CreationOptional<number>;
   declare personId: number | null;
   declare updatedMs: number;

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
-import type { Sequelize } from 'sequelize';
-import type { StringOut } from '@larder/core/sequence';
+import type { Sequelize, Transaction } from 'sequelize';
+import type { RunMarker, StringOut } from '@larder/core/sequence';
 import { countingById, type Counting } from '@larder/core/timecode';
 import type { Asset, NewProject, NewStringOut, Project, SaveStringOut, StringOutFull } from '@larder/contract';
 import { assetsById, mediaOf } from './assets';
@@ -17,7 +17,7 @@ const countingNamed = (id: string): Counting => {
   return counting;
 };
 
-const fullOf = ({ id, projectId, name, counting, startFrame, version, items }: StringOutRow): StringOutFull => ({
+const fullOf = ({
   id,
   projectId,
   name,
@@ -25,6 +25,9 @@ const fullOf = ({ id, projectId, name, counting, startFrame, version, items }: S
   startFrame,
   version,
   items,
+  markers,
+}: StringOutRow): StringOutFull => ({
+  ...{ id, projectId, name, counting, startFrame, version, items, markers },
 });
 
 export async function listProjects(): Promise<Project[]> {
@@ -95,6 +98,26 @@ function checkItems(
   }
 }
 
+function checkMarkers(items: SaveStringOut['items'], markers: SaveStringOut['markers']): void {
+  const there = new Set(items.map((item) => item.id));
+  if (markers.some(({ itemId }) => !there.has(itemId)))
+    throw refused('A marker stands on a clip that is not in the string-out.');
+  if (new Set(markers.map((marker) => marker.id)).size !== markers.length)
+    throw refused('Two markers of the string-out carry the same id.');
+}
+
+/** Who set a marker is not theirs to say who send it. */
+async function signedMarkers(
+  markers: SaveStringOut['markers'],
+  known: readonly RunMarker[],
+  personId: number,
+  transaction: Transaction,
+): Promise<RunMarker[]> {
+  const by = new Map(known.map((marker) => [marker.id, marker.by]));
+  const name = (await PersonRow.findByPk(personId, { transaction }))?.name ?? null;
+  return markers.map((marker) => ({ ...marker, by: by.get(marker.id) ?? name }));
+}
+
 /** A new string-out from whole clips in the order given; what has no moving picture is left out. */
 export async function addStringOut(
   db: Sequelize,
@@ -137,7 +160,7 @@ export async function saveStringOut(
   db: Sequelize,
   personId: number,
   id: number,
-  { name, version, items }: SaveStringOut,
+  { name, version, items, markers }: SaveStringOut,
 ): Promise<StringOutFull> {
   const assets = await assetsById(db, [...new Set(items.map((item) => item.assetId))]);
   const { value } = await write(db, personId, async ({ transaction, log }) => {
@@ -148,9 +171,14 @@ export async function saveStringOut(
       throw new RequestError({ code: 'newer-version', what: 'string-out', by: by?.name ?? null });
     }
     checkItems(items, assets, new Set(row.items.map((item) => item.id)));
-    const before = { name: row.name, items: row.items };
-    await row.update({ name, items, version: version + 1, personId, updatedMs: Date.now() }, { transaction });
-    log({ action: 'save', entity: 'string-out', entityId: id, before, after: { name, items } });
+    checkMarkers(items, markers);
+    const before = { name: row.name, items: row.items, markers: row.markers };
+    const signed = await signedMarkers(markers, row.markers, personId, transaction);
+    await row.update(
+      { name, items, markers: signed, version: version + 1, personId, updatedMs: Date.now() },
+      { transaction },
+    );
+    log({ action: 'save', entity: 'string-out', entityId: id, before, after: { name, items, markers: signed } });
     return row;
   });
   return fullOf(value);
@@ -164,7 +192,13 @@ export async function removeStringOut(db: Sequelize, personId: number, id: numbe
       action: 'remove',
       entity: 'string-out',
       entityId: id,
-      before: { name: row.name, projectId: row.projectId, counting: row.counting, items: row.items },
+      before: {
+        name: row.name,
+        projectId: row.projectId,
+        counting: row.counting,
+        items: row.items,
+        markers: row.markers,
+      },
     });
     await row.destroy({ transaction });
   });
@@ -174,11 +208,12 @@ export async function removeStringOut(db: Sequelize, personId: number, id: numbe
 export async function loadStringOut(
   db: Sequelize,
   id: number,
-): Promise<{ stringOut: StringOut; assets: Map<number, Asset> }> {
-  const { name, counting, startFrame, items } = await findStringOut(id);
+): Promise<{ stringOut: StringOut; markers: readonly RunMarker[]; assets: Map<number, Asset> }> {
+  const { name, counting, startFrame, items, markers } = await findStringOut(id);
   const assets = await assetsById(db, [...new Set(items.map((item) => item.assetId))]);
   return {
     stringOut: { title: name, counting: countingNamed(counting), startFrame, items },
+    markers,
     assets: new Map(assets.map((asset) => [asset.id, asset])),
   };
 }

@@ -245,6 +245,7 @@ export function bindModels(db: Sequelize): void {
       counting: text(12, false),
       startFrame: big(),
       items: json<StringOutRow>('items', false),
+      markers: { ...json<StringOutRow>('markers', false), defaultValue: [] },
       version: { ...integer(), defaultValue: 1 },
       personId: big(true),
       updatedMs: big(),

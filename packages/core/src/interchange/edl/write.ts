@@ -29,7 +29,8 @@ const motionLine = (reel: string, counting: Counting, start: string): string =>
 /**
  * Writes a cut list as a CMX 3600 edit decision list, cuts only, lines ending in CR LF. Columns: event 1–3, reel 6–13,
  * channels 15–20, transition 22, then source in and out, record in and out from column 30 on.
- * Comment lines with clip name, source file and asset number follow common practice; no published source.
+ * Comment lines with clip name and source file follow common practice, no published source; those with asset number, marking and
+ * markers are ours.
  * Throws RangeError above 999 events, which the format cannot number.
  */
 export function writeEdl(list: CutList): string {
@@ -58,6 +59,13 @@ export function writeEdl(list: CutList): string {
     if (event.reel !== null && event.reel !== reel) lines.push(`* SOURCE REEL: ${oneLine(event.reel)}`);
     if (event.sourceFile !== null) lines.push(`* SOURCE FILE: ${oneLine(event.sourceFile)}`);
     if (event.assetId !== null) lines.push(`* ASSET: ${event.assetId}`);
+    if (event.marking !== undefined) lines.push(`* MARKED AS: ${oneLine(event.marking)}`);
+    for (const { record, name, note, colour } of event.markers ?? [])
+      lines.push(
+        oneLine(
+          `* MARKER: ${formatTimecode(record.start, counting)} ${colour === 'none' ? '' : `${colour} `}${[name, note].filter(Boolean).join(': ')}`,
+        ),
+      );
   }
   return `${lines.join('\r\n')}\r\n`;
 }

@@ -1,3 +1,5 @@
+import type { MarkerColour } from '../../markers';
+
 /** The schemas of OpenTimelineIO that are written and read here, as its published file format names them. */
 export const SCHEMA = {
   timeline: 'Timeline.1',
@@ -8,10 +10,22 @@ export const SCHEMA = {
   missing: 'MissingReference.1',
   range: 'TimeRange.1',
   time: 'RationalTime.1',
+  marker: 'Marker.2',
 } as const;
 
 /** The name under which our own facts travel in `metadata`; other programs leave it alone. */
 export const METADATA_KEY = 'neat_larder';
+
+/** Colours of markers as the published file format names them; the names are from memory. */
+export const OTIO_COLOURS: Readonly<Record<MarkerColour, string>> = {
+  none: 'WHITE',
+  red: 'RED',
+  orange: 'ORANGE',
+  yellow: 'YELLOW',
+  green: 'GREEN',
+  blue: 'BLUE',
+  violet: 'PURPLE',
+};
 
 export interface OtioTime {
   readonly OTIO_SCHEMA: typeof SCHEMA.time;

@@ -1,6 +1,6 @@
-import type { CutEvent, CutList } from '../../sequence';
+import type { CutEvent, CutList, CutMarker } from '../../sequence';
 import { type Counting, type FrameRange, rangeFrames } from '../../timecode';
-import { METADATA_KEY, SCHEMA, type OtioRange, type OtioTime } from './types';
+import { METADATA_KEY, OTIO_COLOURS, SCHEMA, type OtioRange, type OtioTime } from './types';
 
 const time = (value: number, counting: Counting): OtioTime => ({
   OTIO_SCHEMA: SCHEMA.time,
@@ -17,9 +17,17 @@ const range = (frames: FrameRange, counting: Counting): OtioRange => ({
 export interface OtioMedia {
   readonly url: string;
   readonly available: FrameRange;
-  /** The name of the marking that the original has. */
-  readonly marking?: string;
 }
+
+/** On the clip that it stands on, in the clip's own time: a place has no length. */
+const marker = ({ name, note, kind, colour, source }: CutMarker, counting: Counting): object => ({
+  OTIO_SCHEMA: SCHEMA.marker,
+  metadata: { [METADATA_KEY]: { kind, colour } },
+  name,
+  color: OTIO_COLOURS[colour],
+  comment: note,
+  marked_range: range(source, counting),
+});
 
 function clip(event: CutEvent, media: OtioMedia | undefined): object {
   const reference = media
@@ -47,13 +55,13 @@ function clip(event: CutEvent, media: OtioMedia | undefined): object {
         source_file: event.sourceFile,
         counting: event.sourceCounting.id,
         sound: event.hasSound,
-        ...(media?.marking === undefined ? {} : { marking: media.marking }),
+        ...(event.marking === undefined ? {} : { marking: event.marking }),
       },
     },
     name: event.clipName ?? '',
     source_range: range(event.source, event.sourceCounting),
     effects: [],
-    markers: [],
+    markers: (event.markers ?? []).map((each) => marker(each, event.sourceCounting)),
     enabled: true,
     media_references: { DEFAULT_MEDIA: reference },
     active_media_reference_key: 'DEFAULT_MEDIA',

@@ -16,7 +16,7 @@ import { VERDICTS, type FieldChanges } from '@larder/core/fields';
 import type { Asset, Change, PosterWay } from '@larder/contract';
 import { BinDialog } from '../bins/bin-dialog';
 import { libraryActions } from '../library/state/library.actions';
-import { MarkerList } from '../markers/marker-list';
+import { AssetMarkers } from '../markers/asset-markers';
 import { Api } from '../shared/api';
 import { Fields } from '../shared/fields';
 import { callOf, counted, formatMoment } from '../shared/format';
@@ -47,7 +47,7 @@ import { TagField } from './tag-field';
     FieldList,
     Icon,
     MarkedAs,
-    MarkerList,
+    AssetMarkers,
     Places,
     Player,
     PosterMenu,

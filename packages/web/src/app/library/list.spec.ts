@@ -213,7 +213,16 @@ describe('the pull list', () => {
       createdMs: 0,
       stringOuts: [],
     }));
-    const made = { id: 6, projectId: 5, name: 'Cut', counting: '25', startFrame: 0, version: 1, items: [] };
+    const made = {
+      id: 6,
+      projectId: 5,
+      name: 'Cut',
+      counting: '25',
+      startFrame: 0,
+      version: 1,
+      items: [],
+      markers: [],
+    };
     server.on('newStringOut', () => made);
     server.on('stringOut', () => made);
     const { screen } = await open(server);

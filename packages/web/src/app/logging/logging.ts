@@ -18,7 +18,7 @@ import { FieldList } from '../details/field-list';
 import { SelectionLog } from '../details/selection-log';
 import { TagField } from '../details/tag-field';
 import { libraryFeature } from '../library/state/library.reducer';
-import { MarkerList } from '../markers/marker-list';
+import { AssetMarkers } from '../markers/asset-markers';
 import { callOf, counted, formatCount } from '../shared/format';
 import { Icon } from '../shared/icon';
 import { VERDICT_LABELS } from '../shared/icons';
@@ -36,7 +36,7 @@ const BESIDE = ['title', 'description', 'notes', 'scene', 'take', 'people', 'pla
 /** Logging clip after clip: one large player, and everything that is said of a clip within reach of the keyboard. */
 @Component({
   selector: 'nl-logging',
-  imports: [FieldList, Icon, MarkerList, Player, RouterLink, StateBadge, SubclipList, TagField],
+  imports: [AssetMarkers, FieldList, Icon, Player, RouterLink, StateBadge, SubclipList, TagField],
   templateUrl: './logging.html',
   styleUrl: './logging.scss',
   providers: [SelectionLog],

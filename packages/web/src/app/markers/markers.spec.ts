@@ -26,7 +26,7 @@ const open = async (id = 1, address = '/library'): Promise<Screen> => {
   await until('the player', () => screen.all('nl-player video').length === 1);
   return screen;
 };
-const list = 'nl-details nl-marker-list';
+const list = 'nl-details nl-asset-markers';
 const set = (start: number, name: string, more = {}) =>
   server.markers.push({
     ...{ id: server.markers.length + 1, assetId: 1, kind: 'note', start, end: null, name, note: '', colour: 'none' },

@@ -114,6 +114,12 @@ export class RunPlayer {
     inject(DestroyRef).onDestroy(() => this.pause());
   }
 
+  /** The item that is on the screen, and the frame of its media; null while there is nothing to play. */
+  place(): { readonly itemId: string; readonly frame: number } | null {
+    const item = this.current()?.item;
+    return item ? { itemId: item.id, frame: Math.min(this.sourceFrame() ?? item.in, item.out - 1) } : null;
+  }
+
   toggle(): void {
     if (this.playing()) this.pause();
     else void this.play(this.index());

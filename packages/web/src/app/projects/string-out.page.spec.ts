@@ -29,15 +29,16 @@ class CutServer extends FakeServer {
       { id: 'b', assetId: 2, in: 10, out: 30 },
       { id: 'c', assetId: 3, in: 0, out: 300 },
     ],
+    markers: [],
   };
 
   constructor() {
     super();
     this.on('stringOut', () => this.kept);
     this.on('rows', ({ ids }) => ({ assets: assets.filter(({ id }) => ids.includes(id)), revision: 1 }));
-    this.on('saveStringOut', ({ name, version, items }) =>
+    this.on('saveStringOut', ({ name, version, items, markers }) =>
       version === this.kept.version
-        ? (this.kept = { ...this.kept, name, version: version + 1, items })
+        ? (this.kept = { ...this.kept, name, version: version + 1, items, markers: [...markers] })
         : new Refusal(409, { code: 'newer-version', what: 'string-out', by: 'Tobin' }),
     );
   }
@@ -234,5 +235,81 @@ describe('a string-out on the screen', () => {
     server.on('stringOut', () => new Refusal(404, { code: 'not-found', what: 'string-out' }));
     const screen = await Screen.open('/string-outs/4', server);
     await screen.says('[role="alert"]', 'There is no such string-out any more.');
+  });
+});
+
+describe('markers of a string-out', () => {
+  const list = 'nl-run-markers';
+  const places = (screen: Screen) => screen.all(`${list} .place`).map((place) => place.textContent.trim());
+
+  it('are set where the clip stands, named, gone to, moved and taken away, each to be taken back', async () => {
+    const { screen, server } = await open();
+    await until('the player', () => screen.all('nl-player video').length === 1);
+    await screen.says(list, 'M sets one at the frame shown');
+    await screen.press('ArrowRight');
+    await screen.press('ArrowRight');
+    await screen.press('m');
+    await until('the marker', () => server.kept.markers.length === 1);
+    // A place, whatever the in and out of the clip are.
+    expect(server.kept.markers[0]).toMatchObject({ itemId: 'a', start: 2, end: null, by: 'Maren Oakley' });
+    expect(places(screen)).toEqual(['01:00:00:02']);
+    expect(screen.all('nl-player .tick')).toHaveLength(1);
+    await screen.press('M', { shiftKey: true });
+    await until('its name', () => document.activeElement?.getAttribute('aria-label') === 'Name of the marker');
+    const field = document.activeElement as HTMLInputElement;
+    field.value = 'She laughs';
+    field.dispatchEvent(new Event('change', { bubbles: true }));
+    await screen.press('Enter');
+    await until('the name', () => server.kept.markers[1]?.name === 'She laughs');
+    await screen.click(`${list} .tools button[title="One frame later"]`);
+    await until('the move', () => server.kept.markers[0]?.start === 3);
+    await screen.click('li.clip [aria-pressed]', 'Boat passes');
+    await screen.click(`${list} .place`, '01:00:00:03');
+    await until('the clip', () => screen.one('li.clip.chosen').dataset['item'] === 'a');
+    await screen.click(`${list} [aria-label="Remove the marker"]`);
+    await until('the removal', () => server.kept.markers.length === 1);
+    await screen.press('z', { ctrlKey: true });
+    await until('the undo', () => server.kept.markers.length === 2);
+    expect(screen.all<HTMLAnchorElement>(`${list} a`).map((a) => a.getAttribute('href'))).toEqual([
+      '/files/string-outs/4.vtt',
+      '/files/string-outs/4.srt',
+    ]);
+  });
+
+  it('go with their clips: when one moves, is trimmed, or is taken out', async () => {
+    const { screen, server } = await open();
+    await until('the player', () => screen.all('nl-player video').length === 1);
+    for (let n = 0; n < 4; n += 1) await screen.press('ArrowRight');
+    await screen.press('m');
+    await until('the marker', () => server.kept.markers.length === 1);
+    await screen.press('ArrowDown', { altKey: true });
+    // Behind the 20 frames of the other clip.
+    await until('the move', () => places(screen)[0] === '01:00:00:24');
+    enter(await screen.type('#in-a', '01:00:00:10'));
+    await screen.says(list, '1 more marker on frames that are trimmed away.');
+    expect(places(screen)).toEqual([]);
+    await screen.press('m');
+    await screen.says('nl-toasts', 'This frame is trimmed away');
+    await screen.click('[aria-label="Take clip 2 out"]');
+    await until('the removal', () => server.kept.markers.length === 0);
+    await screen.press('z', { ctrlKey: true });
+    await until('the undo', () => server.kept.markers.length === 1);
+  });
+
+  it('are set in the run too', async () => {
+    const { screen, server } = await open();
+    await screen.click('.tabs button', 'Play through');
+    await until('the run', () => screen.all('nl-run-player').length === 1);
+    await screen.press('m');
+    await until('the marker', () => server.kept.markers.length === 1);
+    expect(server.kept.markers[0]).toMatchObject({ itemId: 'a', start: 0 });
+  });
+
+  it('cannot be set by who may only look', async () => {
+    const { screen, server } = await open('viewer');
+    await until('the player', () => screen.all('nl-player video').length === 1);
+    await screen.press('m');
+    await screen.says(list, 'Nobody has set a marker yet.');
+    expect(server.bodies('saveStringOut')).toEqual([]);
   });
 });

@@ -1,9 +1,10 @@
 import { asset } from '../../../test/assets';
+import type { StringOutFull } from '@larder/contract';
 import { stringOutActions, stringOutFeature, type StringOutState } from './string-out.state';
 
 const { reducer } = stringOutFeature;
 const item = (id: string, assetId: number) => ({ id, assetId, in: 0, out: 50 });
-const saved = {
+const saved: StringOutFull = {
   id: 4,
   projectId: 1,
   name: 'Cut',
@@ -11,6 +12,7 @@ const saved = {
   startFrame: 90_000,
   version: 3,
   items: [item('a', 1), item('b', 2)],
+  markers: [],
 };
 const loaded = [
   stringOutActions.opened({ id: 4 }),

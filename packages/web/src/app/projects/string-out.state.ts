@@ -12,7 +12,15 @@ import {
   Store,
 } from '@ngrx/store';
 import { catchError, concatMap, EMPTY, filter, forkJoin, map, of, switchMap } from 'rxjs';
-import { layOut, type Media, type StringOut, type StringOutItem } from '@larder/core/sequence';
+import {
+  keptMarkers,
+  layOut,
+  layOutMarkers,
+  type Media,
+  type RunMarker,
+  type StringOut,
+  type StringOutItem,
+} from '@larder/core/sequence';
 import { countingById, type Counting } from '@larder/core/timecode';
 import { countingOf, MAX_WINDOW, type Asset, type StringOutFull } from '@larder/contract';
 import { Api, type Failure } from '../shared/api';
@@ -27,6 +35,8 @@ export const stringOutActions = createActionGroup({
     'Load failed': props<{ failure: Failure }>(),
     /** The person cut something; saved at once. */
     Cut: props<{ items: readonly StringOutItem[] }>(),
+    /** Set, changed or took away markers; saved at once. */
+    Mark: props<{ markers: readonly RunMarker[] }>(),
     'Take back': emptyProps(),
     Renamed: props<{ name: string }>(),
     Saved: props<{ stringOut: StringOutFull }>(),
@@ -35,13 +45,20 @@ export const stringOutActions = createActionGroup({
   },
 });
 
+/** What a person changes, and takes back. */
+interface Cutting {
+  readonly items: readonly StringOutItem[];
+  readonly markers: readonly RunMarker[];
+}
+
 export interface StringOutState {
   readonly id: number | null;
   /** As the server has it. */
   readonly saved: StringOutFull | null;
   /** As the person has cut it. */
   readonly items: readonly StringOutItem[];
-  readonly past: readonly (readonly StringOutItem[])[];
+  readonly markers: readonly RunMarker[];
+  readonly past: readonly Cutting[];
   readonly assets: Readonly<Record<number, Asset>>;
   readonly chosen: string | null;
   readonly unsaved: number;
@@ -52,6 +69,7 @@ const initial: StringOutState = {
   id: null,
   saved: null,
   items: [],
+  markers: [],
   past: [],
   assets: {},
   chosen: null,
@@ -75,6 +93,14 @@ export const mediaOfAsset = (asset: Asset | undefined): Media | undefined => {
   };
 };
 
+/** What was there before can be taken back. */
+const done = (state: StringOutState, { items, markers }: Cutting): StringOutState => ({
+  ...state,
+  ...{ items, markers },
+  past: [...state.past, { items: state.items, markers: state.markers }].slice(-MAX_PAST),
+  unsaved: state.unsaved + 1,
+});
+
 export const stringOutFeature = createFeature({
   name: 'stringOut',
   reducer: createReducer(
@@ -83,24 +109,22 @@ export const stringOutFeature = createFeature({
     on(stringOutActions.loaded, (state, { stringOut }): StringOutState => {
       // An answer that was on its way while the person cut on, or that is not newer, must not undo what they did.
       if (state.saved && (state.unsaved > 0 || stringOut.version <= state.saved.version)) return state;
-      const { items } = stringOut;
+      const { items, markers } = stringOut;
       const chosen = items.some((item) => item.id === state.chosen) ? state.chosen : (items[0]?.id ?? null);
-      return { ...state, saved: stringOut, items, failure: null, chosen };
+      return { ...state, saved: stringOut, items, markers, failure: null, chosen };
     }),
     on(stringOutActions.assetsLoaded, (state, { assets }): StringOutState => ({
       ...state,
       assets: { ...state.assets, ...Object.fromEntries(assets.map((asset) => [asset.id, asset])) },
     })),
     on(stringOutActions.cut, (state, { items }): StringOutState =>
-      items === state.items
-        ? state
-        : { ...state, items, past: [...state.past, state.items].slice(-MAX_PAST), unsaved: state.unsaved + 1 },
+      items === state.items ? state : done(state, { items, markers: keptMarkers(items, state.markers) }),
     ),
-    on(stringOutActions.takeBack, (state): StringOutState =>
-      state.past.length === 0
-        ? state
-        : { ...state, items: state.past.at(-1) ?? [], past: state.past.slice(0, -1), unsaved: state.unsaved + 1 },
-    ),
+    on(stringOutActions.mark, (state, { markers }): StringOutState => done(state, { items: state.items, markers })),
+    on(stringOutActions.takeBack, (state): StringOutState => {
+      const before = state.past.at(-1);
+      return before ? { ...state, ...before, past: state.past.slice(0, -1), unsaved: state.unsaved + 1 } : state;
+    }),
     on(stringOutActions.renamed, (state, { name }): StringOutState =>
       state.saved ? { ...state, saved: { ...state.saved, name }, unsaved: state.unsaved + 1 } : state,
     ),
@@ -121,10 +145,17 @@ export const stringOutFeature = createFeature({
       const counting: Counting | null = saved && countingById(saved.counting);
       return saved && counting ? { title: saved.name, counting, startFrame: saved.startFrame, items } : null;
     });
+    const selectLaidOut = createSelector(selectStringOut, selectStringOutState, (stringOut, { assets }) =>
+      stringOut ? layOut(stringOut, (id) => mediaOfAsset(assets[id])) : [],
+    );
     return {
       selectStringOut,
-      selectLaidOut: createSelector(selectStringOut, selectStringOutState, (stringOut, { assets }) =>
-        stringOut ? layOut(stringOut, (id) => mediaOfAsset(assets[id])) : [],
+      selectLaidOut,
+      selectLaidOutMarkers: createSelector(
+        selectStringOut,
+        selectLaidOut,
+        selectStringOutState,
+        (stringOut, laidOut, { markers }) => (stringOut ? layOutMarkers(laidOut, markers, stringOut.counting) : []),
       ),
     };
   },
@@ -184,12 +215,16 @@ export const saveStringOut$ = createEffect(
     // Read when its turn comes: an earlier save has then set the version that this one builds on.
     const state = store.selectSignal(stringOutFeature.selectStringOutState);
     return actions$.pipe(
-      ofType(stringOutActions.cut, stringOutActions.takeBack, stringOutActions.renamed),
+      ofType(stringOutActions.cut, stringOutActions.mark, stringOutActions.takeBack, stringOutActions.renamed),
       concatMap(() => {
-        const { saved, items, unsaved } = state();
+        const { saved, items, markers, unsaved } = state();
         if (!saved || unsaved === 0) return EMPTY;
         return api
-          .call('saveStringOut', { name: saved.name, version: saved.version, items: [...items] }, saved.id)
+          .call(
+            'saveStringOut',
+            { name: saved.name, version: saved.version, items: [...items], markers: [...markers] },
+            saved.id,
+          )
           .pipe(
             map((stringOut) => stringOutActions.saved({ stringOut })),
             catchError((failure: Failure) => of(stringOutActions.saveFailed({ failure }))),

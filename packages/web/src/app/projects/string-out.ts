@@ -1,9 +1,20 @@
 import { CdkDrag, CdkDragHandle, CdkDropList, type CdkDragDrop } from '@angular/cdk/drag-drop';
-import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, viewChild } from '@angular/core';
+import {
+  afterNextRender,
+  ChangeDetectionStrategy,
+  Component,
+  computed,
+  effect,
+  inject,
+  Injector,
+  input,
+  signal,
+  viewChild,
+} from '@angular/core';
 import { Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { firstValueFrom } from 'rxjs';
-import { moveItem, removeItems, trimItem, type LaidOutItem } from '@larder/core/sequence';
+import { moveItem, removeItems, trimItem, type LaidOutItem, type RunMarker } from '@larder/core/sequence';
 import { formatDuration, formatTimecode, parseTimecode } from '@larder/core/timecode';
 import { FILE_PATHS, type ConformAnswer } from '@larder/contract';
 import { Api, type Failure } from '../shared/api';
@@ -18,6 +29,7 @@ import { StateBadge } from '../shared/state-badge';
 import { Thumb } from '../shared/thumb';
 import { Toasts } from '../shared/toasts';
 import { ConformReportView } from './conform-report';
+import { RunMarkers } from './run-markers';
 import { RunPlayer } from './run-player';
 import { stringOutActions, stringOutFeature } from './string-out.state';
 
@@ -33,6 +45,7 @@ import { stringOutActions, stringOutFeature } from './string-out.state';
     MarkedAs,
     Player,
     RouterLink,
+    RunMarkers,
     RunPlayer,
     StateBadge,
     Thumb,
@@ -49,6 +62,8 @@ export class StringOutPage {
   private readonly names = inject(NameDialog);
   private readonly toasts = inject(Toasts);
   private readonly player = viewChild(Player);
+  private readonly run = viewChild(RunPlayer);
+  private readonly injector = inject(Injector);
   protected readonly state = this.store.selectSignal(stringOutFeature.selectStringOutState);
   protected readonly stringOut = this.store.selectSignal(stringOutFeature.selectStringOut);
   protected readonly laidOut = this.store.selectSignal(stringOutFeature.selectLaidOut);
@@ -61,6 +76,11 @@ export class StringOutPage {
     this.chosen() ? (this.state().assets[this.chosen()?.item.assetId ?? 0] ?? null) : null,
   );
   protected readonly side = signal<'clip' | 'run' | 'conform'>('clip');
+  /** The marker that was set last, if it is to be named. */
+  protected readonly naming = signal<string | null>(null);
+  protected readonly markersHere = computed(() =>
+    this.state().markers.filter(({ itemId }) => itemId === this.state().chosen),
+  );
   protected readonly report = signal<ConformAnswer | null>(null);
   protected readonly cutList = FILE_PATHS.cutList;
   protected readonly total = computed(() => {
@@ -85,6 +105,9 @@ export class StringOutPage {
     effect(() => this.store.dispatch(stringOutActions.opened({ id: Number(this.id()) })));
     const keys = inject(Keys);
     keys.on('undo', () => this.state().past.length > 0 && void this.store.dispatch(stringOutActions.takeBack()));
+    // A clip's own player takes these itself.
+    keys.on('mark.add', () => this.setMarkerInRun(false));
+    keys.on('mark.name', () => this.setMarkerInRun(true));
     keys.on('cut.earlier', () => this.shift(-1));
     keys.on('cut.later', () => this.shift(1));
     keys.on('cut.remove', () => this.chosen() !== null && this.remove(this.chosen()?.item.id ?? ''));
@@ -103,6 +126,40 @@ export class StringOutPage {
     this.store.dispatch(stringOutActions.choose({ itemId }));
     if (this.side() === 'run') return;
     this.side.set('clip');
+  }
+
+  /** On the clip that is chosen, at the frame shown, whatever its in and out are. */
+  protected setMarker(naming: boolean): void {
+    const [chosen, player] = [this.chosen(), this.player()];
+    if (chosen && player) this.addMarker(chosen.item.id, player.place(), naming);
+  }
+
+  private setMarkerInRun(naming: boolean): boolean {
+    const place = this.run()?.place();
+    if (place) this.addMarker(place.itemId, place.frame, naming);
+    return place !== null && place !== undefined;
+  }
+
+  private addMarker(itemId: string, start: number, naming: boolean): void {
+    const item = this.state().items.find(({ id }) => id === itemId);
+    if (!item || !this.mayCut()) return;
+    if (start < item.in || start >= item.out)
+      return this.toasts.failed('This frame is trimmed away: a marker stands on a frame that is in the string-out.');
+    const id = crypto.randomUUID();
+    const marker: RunMarker = {
+      ...{ id, itemId, start, end: null, kind: 'note', name: '', note: '', colour: 'none' },
+      by: this.person()?.name ?? null,
+    };
+    this.store.dispatch(stringOutActions.mark({ markers: [...this.state().markers, marker] }));
+    this.naming.set(naming ? id : null);
+  }
+
+  protected goTo({ itemId, start }: RunMarker): void {
+    this.run()?.pause();
+    this.choose(itemId);
+    this.side.set('clip');
+    // The player of that clip may have to be drawn first.
+    afterNextRender(() => this.player()?.seek(start), { injector: this.injector });
   }
 
   protected follow(itemId: string): void {

@@ -16,7 +16,7 @@ import {
 } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { NgbTooltip } from '@ng-bootstrap/ng-bootstrap';
-import { MARKER_KIND_LABELS, type Marker, type NewMarker } from '@larder/core/markers';
+import { MARKER_KIND_LABELS, type NewMarker } from '@larder/core/markers';
 import { formatTimecode, typedPlace, wordTimecodeIssue, type Counting } from '@larder/core/timecode';
 import { countingOf, FILE_PATHS, type Asset } from '@larder/contract';
 import { Api } from './api';
@@ -60,7 +60,7 @@ export class Player {
   readonly out = input<number | null>(null);
   readonly marks = output<Marks>();
   readonly withMarks = input(true);
-  readonly markers = input<readonly Marker[]>([]);
+  readonly markers = input<readonly (NewMarker & { readonly id: number | string })[]>([]);
   /** The marked stretch is to be a subclip. */
   readonly subclipped = output<{ readonly in: number; readonly out: number }>();
   /** Somebody sets a marker here, or over what is marked. `naming`: and will name it now. */
@@ -267,12 +267,12 @@ export class Player {
     );
   }
 
-  /** Shows exactly this frame, or this millisecond of a sound. */
   /** Where it stands. */
   frame(): number {
     return this.transport.frame();
   }
 
+  /** Shows exactly this frame, or this millisecond of a sound. */
   seek(place: number): void {
     this.transport.seekPlace(place);
   }

@@ -1,0 +1,114 @@
+import { join } from 'node:path';
+import { pathToFileURL } from 'node:url';
+import type { Sequelize } from 'sequelize';
+import { MAX_EVENTS, writeEdl } from '@larder/core/interchange/edl';
+import { writeOtio } from '@larder/core/interchange/otio';
+import { TIMED_TEXT_TYPES, writeTimedText, type TimedTextFormat } from '@larder/core/interchange/timed-text';
+import { cueOf } from '@larder/core/markers';
+import { MarkingRules } from '@larder/core/markings';
+import { cutListOf, layOut, layOutMarkers, type CutEvent, type CutList } from '@larder/core/sequence';
+import type { Asset, HandedOver } from '@larder/contract';
+import type { RenditionStore } from '../media/rendition-store';
+import { mediaOf, searchDocument } from '../store/assets';
+import { refused } from '../store/errors';
+import { markings } from '../store/markings';
+import { RenditionRow, StorageRow } from '../store/models';
+import { loadStringOut } from '../store/projects';
+import { readFields } from '../store/shop-fields';
+
+type Loaded = Awaited<ReturnType<typeof loadStringOut>>;
+
+/** The mezzanines of assets that have one, by asset: what an editing system opens instead of the original. */
+async function mezzaninesOf(store: RenditionStore, assetIds: readonly number[]): Promise<ReadonlyMap<number, string>> {
+  const rows = await RenditionRow.findAll({ where: { assetId: [...assetIds], kind: 'mezzanine' } });
+  return new Map(rows.map(({ assetId, extension }) => [assetId, store.path(assetId, 'mezzanine', extension)]));
+}
+
+const mediaIn = (assets: ReadonlyMap<number, Asset>) => (id: number) => {
+  const asset = assets.get(id);
+  return asset && mediaOf(asset);
+};
+
+/** The list with what hangs on its clips: their markings, and the markers of the run. */
+async function listOf(db: Sequelize, { stringOut, markers, assets }: Loaded): Promise<CutList> {
+  const rules = new MarkingRules(await markings(db), await readFields(db));
+  const { list } = cutListOf(stringOut, mediaIn(assets), markers);
+  const marked = (event: CutEvent): CutEvent => {
+    const asset = assets.get(event.assetId ?? 0);
+    const marking = asset && rules.of(searchDocument(asset))?.name;
+    return marking ? { ...event, marking } : event;
+  };
+  return { ...list, events: list.events.map(marked) };
+}
+
+async function otioOf(db: Sequelize, loaded: Loaded, store: RenditionStore): Promise<string> {
+  const { assets } = loaded;
+  const mezzanines = await mezzaninesOf(store, [...assets.keys()]);
+  const roots = new Map((await StorageRow.findAll()).map((storage) => [storage.id, storage.rootPath]));
+  return writeOtio(await listOf(db, loaded), ({ assetId }) => {
+    const asset = assets.get(assetId ?? 0);
+    const media = asset && mediaOf(asset);
+    const root = asset && roots.get(asset.storageId);
+    return media && root
+      ? {
+          url: pathToFileURL(mezzanines.get(asset.id) ?? join(root, asset.path)).href,
+          available: { start: media.startFrame, end: media.startFrame + media.durationFrames },
+        }
+      : undefined;
+  });
+}
+
+async function edlOf(db: Sequelize, loaded: Loaded): Promise<string> {
+  const list = await listOf(db, loaded);
+  if (list.events.length > MAX_EVENTS)
+    throw refused(
+      `A CMX 3600 list holds ${MAX_EVENTS} events and this string-out has ${list.events.length}. Export it as OpenTimelineIO, or in parts.`,
+    );
+  return writeEdl(list);
+}
+
+/** The markers of a string-out as captions, counted from its beginning. */
+const captionsIn =
+  (format: TimedTextFormat) =>
+  (_db: Sequelize, { stringOut, markers, assets }: Loaded): Promise<string> => {
+    const { counting, startFrame } = stringOut;
+    const laidOut = layOutMarkers(layOut(stringOut, mediaIn(assets)), markers, counting);
+    const cues = laidOut.map(({ marker, record }) =>
+      cueOf(
+        {
+          ...marker,
+          start: record.start - startFrame,
+          end: marker.end === null ? null : record.end - startFrame,
+        },
+        counting,
+      ),
+    );
+    return Promise.resolve(writeTimedText(cues, format));
+  };
+
+const WAYS: Readonly<
+  Record<
+    HandedOver,
+    {
+      readonly type: string;
+      readonly write: (db: Sequelize, loaded: Loaded, store: RenditionStore) => Promise<string>;
+    }
+  >
+> = {
+  edl: { type: 'text/plain; charset=utf-8', write: edlOf },
+  otio: { type: 'application/json', write: otioOf },
+  vtt: { type: TIMED_TEXT_TYPES.vtt, write: captionsIn('vtt') },
+  srt: { type: TIMED_TEXT_TYPES.srt, write: captionsIn('srt') },
+};
+
+/** A string-out as a file for other programs. Throws `refused` where the format cannot hold it. */
+export async function handOver(
+  db: Sequelize,
+  id: number,
+  format: HandedOver,
+  store: RenditionStore,
+): Promise<{ readonly title: string; readonly type: string; readonly text: string }> {
+  const loaded = await loadStringOut(db, id);
+  const { type, write } = WAYS[format];
+  return { title: loaded.stringOut.title, type, text: await write(db, loaded, store) };
+}
