@@ -83,6 +83,7 @@ export class Library {
       database: this.database.options,
       renditionRoot: this.options.home.at('renditions'),
       uploadRoot: this.options.home.at('uploads'),
+      exportRoot: this.options.home.at('exports'),
     });
     const worker = fork(dist('worker.mjs'), {
       env: { ...process.env, LARDER_WORKER: payload },
@@ -111,6 +112,7 @@ export class Library {
       port,
       renditionRoot: home.at('renditions'),
       uploadRoot: home.at('uploads'),
+      exportRoot: home.at('exports'),
       volumes: this.options.volumes ?? null,
       webRoot: dist('web', 'browser'),
       searchScript: dist('search-thread.mjs'),

@@ -230,6 +230,7 @@ export const JOB_KINDS = [
   'verify',
   'find-missing',
   'table',
+  'sidecars',
 ] as const;
 export type JobKind = (typeof JOB_KINDS)[number];
 export const JOB_STATES = ['queued', 'running', 'paused', 'done', 'failed', 'cancelled'] as const;

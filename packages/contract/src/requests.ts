@@ -123,6 +123,23 @@ export const layoutSchema = object({
 export const sidecarSchema = object({
   text: string().max(2_000_000, 'A sidecar has at most 2,000,000 characters.').required('The sidecar is empty.'),
 }).noUnknown();
+/** The assets whose sidecars are written: those of a selection, or all that a search finds. */
+export const writeSidecarsSchema = object({
+  query,
+  assetIds: array(id.required()).max(200_000, 'At most 200,000 at once.').nullable().default(null),
+}).noUnknown();
+export const readSidecarsSchema = object({
+  files: array(
+    object({
+      /** As the person who chose it sees it; the name decides, and where several are called so its folders. */
+      path: string().max(4000).required(),
+      text: string().max(2_000_000, 'A sidecar has at most 2,000,000 characters.').defined(),
+    }).noUnknown(),
+  )
+    .min(1, 'Choose at least one file.')
+    .max(2000, 'At most 2,000 files at once.')
+    .required(),
+}).noUnknown();
 export const timedTextSchema = object({
   text: string().max(5_000_000, 'Captions have at most 5,000,000 characters.').required('There is nothing in it.'),
 }).noUnknown();
@@ -286,6 +303,8 @@ export type AskedOperation = InferType<typeof askedOperationSchema> & { readonly
 export type NewLayout = InferType<typeof layoutSchema>;
 export type Posters = InferType<typeof postersSchema>;
 export type LoggingPlaceAt = InferType<typeof loggingPlaceSchema>;
+export type WriteSidecars = InferType<typeof writeSidecarsSchema>;
+export type ReadSidecars = InferType<typeof readSidecarsSchema>;
 export type SignIn = InferType<typeof signInSchema>;
 /** By fields, and before them by hand in the bin of that number. */
 export type AskedOrder = SortOrder & { readonly hand?: number | undefined };

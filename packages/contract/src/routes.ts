@@ -92,6 +92,13 @@ export interface Written {
   readonly changed: number;
 }
 
+/** What sidecars brought; `left` counts what was not taken: of some the whole file, of others one property. */
+export interface SidecarsRead extends Written {
+  readonly read: number;
+  readonly left: number;
+  readonly leftTold: readonly { readonly path: string; readonly why: string }[];
+}
+
 /** The forms in which a string-out leaves; captions have its markers. */
 export const HANDED_OVER = ['edl', 'otio', 'vtt', 'srt'] as const;
 export type HandedOver = (typeof HANDED_OVER)[number];
@@ -166,6 +173,19 @@ export const ROUTES = {
     '/api/assets/:id/sidecar',
     'log',
     request.sidecarSchema,
+  ),
+  writeSidecars: route<request.WriteSidecars, { job: Job }>(
+    'POST',
+    '/api/sidecars',
+    'log',
+    request.writeSidecarsSchema,
+  ),
+  /** Says of many assets what their sidecars say. */
+  readSidecars: route<request.ReadSidecars, SidecarsRead>(
+    'POST',
+    '/api/sidecars/read',
+    'log',
+    request.readSidecarsSchema,
   ),
   posters: route<request.Posters, Written>('POST', '/api/assets/posters', 'log', request.postersSchema),
   /** Reads a table that was sent into the library, or tries it. */
@@ -371,6 +391,8 @@ export const FILE_PATHS = {
     `/files/shelf/${storageId}/play?path=${encodeURIComponent(path)}&frame=${frame}${sequenceRate ? `&rate=${sequenceRate}` : ''}`,
   /** All that is said of an asset, as XMP. */
   sidecar: (assetId: number) => `/files/${assetId}/sidecar.xmp`,
+  /** What a job wrote into the export folder. */
+  exported: (jobId: number) => `/files/exports/${jobId}.zip`,
   /** The markers of an asset, as captions. */
   notes: (assetId: number, format: TimedTextFormat) => `/files/${assetId}/markers.${format}`,
   uploads: '/files/uploads',

@@ -1,4 +1,5 @@
 import { work } from './jobs/worker';
+import { ExportStore } from './media/export-store';
 import { RenditionStore } from './media/rendition-store';
 import { TableStore } from './media/table-store';
 import { UploadStore } from './media/upload-store';
@@ -6,10 +7,11 @@ import { openDatabase, type DatabaseOptions } from './store/database';
 import { bindModels } from './store/tables';
 
 /** A worker process: takes jobs from the queue until it is told to stop or whoever started it is gone. */
-const { database, renditionRoot, uploadRoot } = JSON.parse(process.env['LARDER_WORKER'] ?? '{}') as {
+const { database, renditionRoot, uploadRoot, exportRoot } = JSON.parse(process.env['LARDER_WORKER'] ?? '{}') as {
   database: DatabaseOptions;
   renditionRoot: string;
   uploadRoot: string;
+  exportRoot: string;
 };
 const db = openDatabase(database);
 bindModels(db);
@@ -20,6 +22,7 @@ const stores = {
   store: new RenditionStore(renditionRoot),
   uploads: new UploadStore(uploadRoot),
   tables: new TableStore(uploadRoot),
+  exports: new ExportStore(exportRoot),
 };
 
 const RETRY_MS = 1000;

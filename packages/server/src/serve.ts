@@ -2,6 +2,7 @@ import type { AddressInfo } from 'node:net';
 import { createServer } from 'node:http';
 import { EventHub } from './http/events';
 import { createApp } from './http/app';
+import { ExportStore } from './media/export-store';
 import { RenditionStore } from './media/rendition-store';
 import { TableStore } from './media/table-store';
 import { UploadStore } from './media/upload-store';
@@ -20,6 +21,8 @@ export interface ServeOptions {
   readonly port: number;
   readonly renditionRoot: string;
   readonly uploadRoot: string;
+  /** Where files lie that people take along. */
+  readonly exportRoot: string;
   /** Volumes that can be plugged in and pulled; null but in the demo. */
   readonly volumes: SimulatedPlaces | null;
   readonly webRoot: string;
@@ -56,6 +59,7 @@ export async function serve(options: ServeOptions): Promise<Serving> {
     store: new RenditionStore(options.renditionRoot),
     uploads: new UploadStore(options.uploadRoot),
     tables: new TableStore(options.uploadRoot),
+    exports: new ExportStore(options.exportRoot),
     volumes: options.volumes && new SimulatedVolumes(options.volumes),
     webRoot: options.webRoot,
     demoPassword: options.demoPassword,

@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { plainSettings } from '@larder/core/ingest';
 import { readChain } from '@larder/core/interchange/mhl';
 import { ingest } from '../src/jobs/ingest';
+import { ExportStore } from '../src/media/export-store';
 import { RenditionStore } from '../src/media/rendition-store';
 import { TableStore } from '../src/media/table-store';
 import { UploadStore } from '../src/media/upload-store';
@@ -61,6 +62,7 @@ async function asked(name: string) {
         signal: new AbortController().signal,
         store: new RenditionStore(join(library.folder, 'renditions')),
         uploads: new UploadStore(join(library.folder, 'uploads')),
+        exports: new ExportStore(library.folder),
         tables: new TableStore(join(library.folder, 'uploads')),
         report: () => undefined,
       }),

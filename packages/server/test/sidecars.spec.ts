@@ -1,8 +1,10 @@
 import { execFileSync } from 'node:child_process';
-import { writeFileSync } from 'node:fs';
+import { readdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { unzipSync } from 'fflate';
 import { FILE_PATHS, type Asset } from '@larder/contract';
-import { allJobsEnded, type Client, scanned, TestLibrary, treeHash, until } from './kit';
+import { ExportStore } from '../src/media/export-store';
+import { allJobsEnded, type Client, jobEnded, scanned, TestLibrary, treeHash, until } from './kit';
 import { wave } from './wave';
 
 let library: TestLibrary;
@@ -118,5 +120,126 @@ describe('an XMP sidecar', () => {
     expect(await refused('')).toMatchObject({ status: 422 });
     expect(await refused(FOREIGN, await library.as('viewer'))).toMatchObject({ status: 403 });
     expect(await editor.refused('readSidecar', { text: FOREIGN }, 999_999)).toMatchObject({ status: 404 });
+  });
+});
+
+describe('XMP sidecars of many', () => {
+  const said = async () =>
+    (await editor.call('rows', { ids })).assets.map(({ title, tags, logged }) => ({ title, tags, logged }));
+  const title = (id: number, text: string) =>
+    editor.call('edit', {
+      ...{ assetIds: [id], seenRevision: Number.MAX_SAFE_INTEGER, set: { title: text } },
+      ...{ addTags: [], removeTags: [] },
+    });
+
+  it('are written into the export folder as they lie on their storages, taken along as one archive, and read back as one change', async () => {
+    const shelfBefore = treeHash(shelf);
+    const before = await said();
+    const { revision } = await editor.call('status', null);
+    await until(
+      'the index',
+      async () => (await editor.call('search', { query: '', limit: 0, atLeast: revision })).revision >= revision,
+    );
+    const { job } = await editor.call('writeSidecars', { query: 'kind:audio', assetIds: null });
+    expect(await jobEnded(editor, job.id)).toMatchObject({
+      state: 'done',
+      done: 2,
+      message: expect.stringContaining('exports') as unknown,
+    });
+    const answer = await editor.raw('GET', FILE_PATHS.exported(job.id));
+    const files = Object.entries(unzipSync(new Uint8Array(await answer.arrayBuffer())))
+      .map(([path, bytes]) => ({ path, text: new TextDecoder().decode(bytes) }))
+      .toSorted((a, b) => (a.path < b.path ? -1 : 1));
+    expect(files.map(({ path }) => path)).toEqual(['Sound/T0.wav.xmp', 'Sound/T1.wav.xmp']);
+    expect(files[0]?.text).toBe(await sidecar(ids[0] ?? 0));
+    for (const id of ids) await title(id, 'Overwritten');
+    const read = await editor.call('readSidecars', { files });
+    expect(read).toMatchObject({ read: 2, left: 0, changed: 2 });
+    expect(await said()).toEqual(before);
+    await editor.call('undo', { group: read.group });
+    expect((await said()).map((each) => each.title)).toEqual(['Overwritten', 'Overwritten']);
+    await editor.call('redo', null);
+    expect(treeHash(shelf)).toBe(shelfBefore);
+  });
+
+  it('are matched by their names, and by their folders where names are not enough; what belongs to none is told', async () => {
+    const manager = await library.as('manager');
+    const other = library.shelf('other');
+    writeFileSync(join(other, 'T0.wav'), wave(7));
+    await scanned(manager, 'Other', other);
+    await allJobsEnded(manager);
+    const text = (words: string) =>
+      FOREIGN.replace('lab:bath="C-41"', `xmlns:dc="http://purl.org/dc/elements/1.1/" dc:source="${words}"`);
+    const asked = [
+      { path: 'sidecars/Other/T0.wav.xmp', text: text('by its folder') },
+      { path: 'T0.wav.xmp', text: text('of either') },
+      { path: 'deep/T1.xmp', text: text('without its ending') },
+      { path: 'T1.wav.xmp', text: text('the same again') },
+      { path: 'T9.wav.xmp', text: text('of nobody') },
+      { path: 'T1.xmp', text: 'no XMP' },
+    ];
+    expect(await editor.call('readSidecars', { files: asked })).toMatchObject({
+      ...{ read: 2, changed: 2, left: 4 },
+      leftTold: [
+        { path: 'T0.wav.xmp', why: '2 assets are called that.' },
+        { path: 'T1.wav.xmp', why: 'Another of these files belongs to the same asset.' },
+        { path: 'T9.wav.xmp', why: 'No asset is called that.' },
+        { path: 'T1.xmp', why: 'That is no XMP sidecar.' },
+      ],
+    });
+    expect((await rowOf(ids[1] ?? 0)).logged).toMatchObject({ source: 'without its ending' });
+    expect((await rowOf(ids[0] ?? 0)).logged).not.toHaveProperty('source');
+    await editor.call('undo', {});
+    expect(await editor.refused('readSidecars', { files: [asked[4] as { path: string; text: string }] })).toMatchObject(
+      {
+        error: { reason: 'None of them was read. T9.wav.xmp: No asset is called that.' },
+      },
+    );
+  });
+
+  it('bring no tags that this library does not allow', async () => {
+    const manager = await library.as('manager');
+    await manager.call('freeTags', { allowed: false });
+    const text = FOREIGN.replace(
+      'lab:bath="C-41"/>',
+      'xmlns:dc="http://purl.org/dc/elements/1.1/"><dc:subject><rdf:Bag><rdf:li>never heard of</rdf:li></rdf:Bag></dc:subject></rdf:Description>',
+    );
+    expect(await editor.call('readSidecars', { files: [{ path: 'T1.xmp', text }] })).toMatchObject({
+      ...{ read: 1, changed: 0, left: 1 },
+      leftTold: [{ path: 'T1.xmp', why: '“never heard of” is no tag of any set.' }],
+    });
+    await manager.call('freeTags', { allowed: true });
+  });
+
+  it('are refused to who may only look, and of nothing', async () => {
+    const viewer = await library.as('viewer');
+    expect(await viewer.refused('writeSidecars', { query: '', assetIds: null })).toMatchObject({ status: 403 });
+    expect(await viewer.refused('readSidecars', { files: [{ path: 'a.xmp', text: FOREIGN }] })).toMatchObject({
+      status: 403,
+    });
+    expect(await editor.refused('writeSidecars', { query: 'name:nothing', assetIds: null })).toMatchObject({
+      error: { reason: 'There is nothing in this list.' },
+    });
+    for (const id of ['999', '0', '1e3', '..'])
+      expect((await editor.raw('GET', `/files/exports/${id}.zip`)).status).toBe(404);
+  });
+});
+
+describe('the export folder', () => {
+  it('cannot be left, whatever things are called', async () => {
+    const root = library.shelf('exports apart');
+    const store = new ExportStore(root);
+    for (const parts of [
+      ['..', '..', 'a.xmp'],
+      ['/etc', 'b.xmp'],
+      ['a/../../..', '.hidden.xmp'],
+      ['nul\0', 'con:?*.xmp'],
+      ['', '..', '.'],
+    ])
+      await store.put(3, parts, 'x');
+    const written = readdirSync(root, { recursive: true }).map(String);
+    expect(written.every((path) => path === '3' || path.startsWith('3/'))).toBe(true);
+    expect(written.filter((path) => path.endsWith('a.xmp'))).toHaveLength(1);
+    expect(readdirSync(library.folder)).not.toContain('a.xmp');
   });
 });

@@ -4,6 +4,7 @@ import compression from 'compression';
 import express, { type Express } from 'express';
 import helmet from 'helmet';
 import { FILE_PATHS } from '@larder/contract';
+import type { ExportStore } from '../media/export-store';
 import type { RenditionStore } from '../media/rendition-store';
 import type { TableStore } from '../media/table-store';
 import type { UploadStore } from '../media/upload-store';
@@ -21,6 +22,7 @@ export interface AppOptions extends Services {
   readonly store: RenditionStore;
   readonly uploads: UploadStore;
   readonly tables: TableStore;
+  readonly exports: ExportStore;
   readonly hub: EventHub;
   /** Where the built web application lies. */
   readonly webRoot: string;
@@ -73,7 +75,7 @@ export function createApp(options: AppOptions): Express {
   mountUploads(app, options.uploads, identify);
   mountShelfFiles(app, identify);
   mountTables(app, { ...options, fields: () => options.fields.current }, identify);
-  mountFiles(app, options.db, options.store, identify);
+  mountFiles(app, options, identify);
   app.use(['/api', '/files'], () => {
     throw notFound('address');
   });

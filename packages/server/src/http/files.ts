@@ -1,8 +1,10 @@
 import { existsSync } from 'node:fs';
+import { pipeline } from 'node:stream/promises';
 import type { Express, Request, Response } from 'express';
 import type { Sequelize } from 'sequelize';
 import { TIMED_TEXT_FORMATS, TIMED_TEXT_TYPES } from '@larder/core/interchange/timed-text';
 import { HANDED_OVER, RENDITION_KINDS, type Asset, type RenditionKind } from '@larder/contract';
+import type { ExportStore } from '../media/export-store';
 import { ToolError } from '../media/run';
 import { soundPiece } from '../media/sound-piece';
 import { proxyExtension, type RenditionStore } from '../media/rendition-store';
@@ -73,7 +75,22 @@ const fileName = (title: string, extension: string): string =>
       .slice(0, 80) || 'string-out'
   }.${extension}`;
 
-export function mountFiles(app: Express, db: Sequelize, store: RenditionStore, identify: Identify): void {
+export interface FileServices {
+  readonly db: Sequelize;
+  readonly store: RenditionStore;
+  readonly exports: ExportStore;
+}
+
+export function mountFiles(app: Express, { db, store, exports }: FileServices, identify: Identify): void {
+  app.get('/files/exports/:id.zip', async (request: Request, response: Response) => {
+    await admit(request, 'look', identify);
+    const id = Number(request.params['id']);
+    if (!Number.isSafeInteger(id) || id < 1) throw notFound('export');
+    const archive = await exports.archive(id);
+    response.attachment(`export-${id}.zip`).type('application/zip').set('Cache-Control', 'no-store');
+    await pipeline(archive, response).catch(() => response.destroy());
+  });
+
   for (const format of HANDED_OVER)
     app.get(`/files/string-outs/:id.${format}`, async (request: Request, response: Response) => {
       await admit(request, 'look', identify);

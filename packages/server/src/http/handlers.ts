@@ -30,6 +30,7 @@ import { loggingPlaces, setLoggingPlace } from '../store/logging-places';
 import { addMarkers, changeMarker, markersOf, removeMarkers } from '../store/markers';
 import { JobRow, LiveBinRow, PersonRow, StorageRow } from '../store/models';
 import { carryOut, previewOperation } from '../store/operations';
+import { saySidecars } from '../store/sidecar-jobs';
 import { saySidecar } from '../store/sidecars';
 import { readNotes } from '../store/timed-notes';
 import { setPosters } from '../store/posters';
@@ -255,6 +256,7 @@ export function handlersFor(services: Services): Handlers {
     previewOperation: ({ body }) => previewOperation(db, fields.current, body),
     operate: ({ body, person }) => told(carryOut(db, fields.current, signedIn(person).id, body)),
     readSidecar: ({ body, person, id }) => told(saySidecar(db, signedIn(person).id, id, body.text, fields.current)),
+    readSidecars: ({ body, person }) => told(saySidecars(db, signedIn(person).id, body, fields.current)),
     posters: ({ body, person }) => told(setPosters(db, signedIn(person).id, body)),
     readTable: async ({ body, person }) => {
       const issue = useIssue(body.uses, fields.current);

@@ -8,16 +8,19 @@ import { flagsOf, setFlags } from '../store/flags';
 import { treeOf } from '../store/live-bins';
 import { headRevision } from '../store/change-feed';
 import { refused } from '../store/errors';
+import { queueSidecars } from '../store/sidecar-jobs';
 import type { Services } from './handlers';
 import { signedIn, type Handlers } from './router';
 
-type SearchRoutes = 'search' | 'searchIds' | 'facet' | 'map' | 'days' | 'flags' | 'setFlags';
+type SearchRoutes = 'search' | 'searchIds' | 'facet' | 'map' | 'days' | 'flags' | 'setFlags' | 'writeSidecars';
 
 const BY_NAME: AskedOrder = { field: 'name', descending: false };
 /** More headings nobody reads; they would be sent with the list. */
 const MOST_GROUPS = 2000;
 /** Names on a map beyond which they lie on top of each other. */
 const MOST_TOWNS = 24;
+/** Sidecars written by one job. */
+const MOST_SIDECARS = 200_000;
 
 /** Searches, in all their forms. `told` lets the open windows know of what was written. */
 export function searchHandlers(
@@ -86,6 +89,14 @@ export function searchHandlers(
         ...{ ask: 'days', tree: treeFor(person, body.query), field: body.field ?? 'shot', atLeast: body.atLeast ?? 0 },
       });
       return { revision, days: value };
+    },
+    writeSidecars: async ({ body: { query, assetIds }, person }) => {
+      const ids =
+        assetIds ?? (await list(person, { query, atLeast: await headRevision(db) }, MOST_SIDECARS + 1)).value.ids;
+      if (ids.length === 0) throw refused('There is nothing in this list.');
+      if (ids.length > MOST_SIDECARS)
+        throw refused(`At most ${MOST_SIDECARS.toLocaleString('en')} at once: search for fewer first.`);
+      return { job: await told(queueSidecars(signedIn(person).id, [...new Set(ids)])) };
     },
     flags: async ({ person }) => ({ ids: await flagsOf(db, signedIn(person).id), revision: await headRevision(db) }),
     setFlags: ({ body, person }) => told(setFlags(db, signedIn(person).id, body)),

@@ -1,4 +1,5 @@
 import type { Sequelize } from 'sequelize';
+import type { ExportStore } from '../media/export-store';
 import type { RenditionStore } from '../media/rendition-store';
 import type { TableStore } from '../media/table-store';
 import type { UploadStore } from '../media/upload-store';
@@ -14,6 +15,7 @@ export interface JobContext {
   readonly store: RenditionStore;
   readonly uploads: UploadStore;
   readonly tables: TableStore;
+  readonly exports: ExportStore;
   /** Says how far the work is; sent on at most a few times a second. */
   report(report: Report): void;
 }

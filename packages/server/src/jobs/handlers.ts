@@ -13,6 +13,7 @@ import { AssetRow, RenditionRow } from '../store/models';
 import { findMissing } from './find-missing';
 import { ingest } from './ingest';
 import { scanStorage } from './scan';
+import { writeSidecars } from './sidecars';
 import { readIntoLibrary } from './table';
 import { verifyFiles } from './verify';
 import type { JobContext } from './context';
@@ -77,6 +78,7 @@ export const HANDLERS: Readonly<Record<JobKind, Handler>> = {
   verify: verifyFiles,
   'find-missing': findMissing,
   table: readIntoLibrary,
+  sidecars: writeSidecars,
   poster: making(async (context, original) =>
     single('poster', await makePoster(original, context.store, progressOf(context))),
   ),

@@ -31,10 +31,9 @@ import {
 import { select } from '../store/database';
 import { sayEach, type EachChange, type EachSaid } from '../store/each-edits';
 import { refused } from '../store/errors';
-import { librarySettings } from '../store/library-settings';
 import { readFields } from '../store/shop-fields';
 import { TableMatcher } from '../store/table-match';
-import { findTags } from '../store/tags';
+import { allowedTags } from '../store/tags';
 import type { JobContext } from './context';
 
 /** Rows of one write: few enough that nobody waits for it, many enough that its questions do not count. */
@@ -191,10 +190,12 @@ class TableReading {
 
   /** Of the tags of some rows those that may be put on; null where any may. */
   private async tagsAllowed(rows: readonly Row[]): Promise<ReadonlySet<string> | null> {
-    const { db } = this.context;
-    if (this.tagColumns.length === 0 || (await librarySettings(db)).freeTags) return null;
-    const known = await findTags(db, [...new Set(rows.flatMap((row) => this.tagNames(row)))]);
-    return new Set([...known].filter(([, { setId }]) => setId !== null).map(([folded]) => folded));
+    return this.tagColumns.length === 0
+      ? null
+      : allowedTags(
+          this.context.db,
+          rows.flatMap((row) => this.tagNames(row)),
+        );
   }
 
   private tagNames({ cells }: Row): string[] {

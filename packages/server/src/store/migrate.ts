@@ -17,6 +17,7 @@ import { markingsMigration } from './migrations/014-markings';
 import { layoutsMigration } from './migrations/015-layouts';
 import { atAGlanceMigration } from './migrations/016-at-a-glance';
 import { runMarkersMigration } from './migrations/018-run-markers';
+import { sidecarsMigration } from './migrations/019-sidecars';
 import { manyWritersMigration } from './migrations/017-many-writers';
 
 /** Brings the database to the shape this version needs; does nothing when it has it. Gives the names of what was carried out. */
@@ -41,6 +42,7 @@ export async function migrate(db: Sequelize): Promise<string[]> {
       atAGlanceMigration,
       manyWritersMigration,
       runMarkersMigration,
+      sidecarsMigration,
     ],
     context: db,
     storage: new SequelizeStorage({ sequelize: db, tableName: 'migration', timestamps: false }),

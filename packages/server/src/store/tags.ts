@@ -30,6 +30,13 @@ export async function findTags(
   return new Map(rows.map(({ folded: word, ...tag }) => [word, tag]));
 }
 
+/** Of some words those that may be put on as tags, folded; null where any may. */
+export async function allowedTags(db: Sequelize, names: readonly string[]): Promise<ReadonlySet<string> | null> {
+  if (names.length === 0 || (await librarySettings(db)).freeTags) return null;
+  const known = await findTags(db, names);
+  return new Set([...known].filter(([, { setId }]) => setId !== null).map(([folded]) => folded));
+}
+
 /**
  * The tags that some words mean, each once. Words that mean none yet become tags, spelled as first written, where the library
  * allows free tags; where it does not, only tags of a set are taken and `refused` says which were none.

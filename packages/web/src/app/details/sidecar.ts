@@ -20,7 +20,7 @@ import { Writes } from '../shared/writes';
       <nl-file-choice
         accept=".xmp,application/rdf+xml"
         hint="Say here what an XMP sidecar says; its tags are added"
-        (chosen)="read($event)"
+        (chosen)="read($event[0])"
         >Read XMP …</nl-file-choice
       >
     }

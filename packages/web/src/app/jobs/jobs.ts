@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, inject, input, resource, 
 import { Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { firstValueFrom, type Observable } from 'rxjs';
-import { JOB_STATES, type IngestState, type Job, type JobKind, type JobState } from '@larder/contract';
+import { FILE_PATHS, JOB_STATES, type IngestState, type Job, type JobKind, type JobState } from '@larder/contract';
 import { Api, type Failure } from '../shared/api';
 import { counted, formatBytes, formatCount, formatMoment } from '../shared/format';
 import { Icon } from '../shared/icon';
@@ -20,6 +20,7 @@ export const JOB_WORDS: Readonly<Record<JobKind, string>> = {
   verify: 'Fixity check',
   'find-missing': 'Look for missing files',
   table: 'Read a table',
+  sidecars: 'XMP sidecars',
 };
 const STATE_WORDS: Readonly<Record<JobState, string>> = {
   running: 'Running',
@@ -57,6 +58,7 @@ export class Jobs {
   protected readonly state = this.store.selectSignal(jobs.select);
   private readonly person = this.store.selectSignal(sessionFeature.selectPerson);
   protected readonly mayKeep = computed(() => mayOffer(this.person(), 'keep'));
+  protected readonly exported = FILE_PATHS.exported;
   protected readonly states: readonly JobState[] = ['running', 'queued', 'paused', 'failed', 'cancelled', 'done'];
   protected readonly itemStates: readonly IngestState[] = ['failed', 'working', 'skipped', 'waiting', 'done'];
   protected readonly words = STATE_WORDS;

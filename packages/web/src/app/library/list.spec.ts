@@ -1,6 +1,7 @@
 import { asset } from '../../../test/assets';
 import { LibraryServer } from '../../../test/library';
 import { Refusal, Screen, until } from '../../../test/screen';
+import { job } from '../../../test/things';
 import { libraryActions } from './state/library.actions';
 
 const many = (count: number) =>
@@ -238,5 +239,36 @@ describe('the pull list', () => {
     await until('the string-out', () => screen.address === '/string-outs/6');
     expect(server.bodies('newProject')).toEqual([{ name: 'Episode', description: null, counting: '25' }]);
     expect(server.bodies('newStringOut')).toEqual([{ name: 'Cut', projectId: 5, assetIds: [1, 2] }]);
+  });
+});
+
+describe('XMP sidecars of a list', () => {
+  it('are written by a job, and read by their names; what is left out is told', async () => {
+    const { screen, server } = await open(many(3));
+    server.on('writeSidecars', () => ({ job: job(31, { kind: 'sidecars', state: 'done' }) }));
+    server.on('jobs', () => ({ jobs: [job(31, { kind: 'sidecars', state: 'done', subject: 'XMP, 3 assets' })] }));
+    await screen.click('nl-table-menu [aria-label="Take along or read in"]');
+    const choose = () => screen.chooseFile('nl-list-sidecars input', 'lock.mov.xmp', '<packet/>');
+    let left = 0;
+    server.on('readSidecars', () => ({
+      ...server.written(),
+      ...{ read: 1, left, leftTold: [{ path: 'x.xmp', why: 'No asset is called that.' }].slice(0, left) },
+    }));
+    await choose();
+    await screen.says('nl-toasts', '1 sidecar read.');
+    left = 2;
+    await choose();
+    await screen.says('nl-toasts', '1 sidecar read, but not all. x.xmp: No asset is called that. And 1 more.');
+    server.on('readSidecars', () => new Refusal(422, { code: 'refused', reason: 'None of them was read.' }));
+    await choose();
+    await screen.says('nl-toasts', 'None of them was read.');
+    expect(server.bodies('readSidecars')[0]).toEqual({ files: [{ path: 'lock.mov.xmp', text: '<packet/>' }] });
+    await screen.press('z', { ctrlKey: true });
+    await until('the undo', () => server.bodies('undo').length === 1);
+    await screen.click('nl-list-sidecars button', 'Write an XMP sidecar of each');
+    await until('the jobs', () => screen.address === '/jobs');
+    expect(server.bodies('writeSidecars')).toEqual([{ query: '', assetIds: null }]);
+    await screen.says('nl-jobs', 'Take them along');
+    expect(screen.one<HTMLAnchorElement>('nl-jobs a[download]').getAttribute('href')).toBe('/files/exports/31.zip');
   });
 });

@@ -6,19 +6,20 @@ import { Fields } from '../shared/fields';
 import { Icon } from '../shared/icon';
 import { placesOf } from '../shared/ledger-places';
 import { Settings } from '../shared/settings';
+import { ListSidecars } from './list-sidecars';
 
-/** Takes what a list shows along as a table, in the ledger's columns; and reads one in. */
+/** Takes what a list shows along, as a table in the ledger's columns or as XMP sidecars; and reads them in. */
 @Component({
   selector: 'nl-table-menu',
-  imports: [Icon, NgbDropdown, NgbDropdownItem, NgbDropdownMenu, NgbDropdownToggle, RouterLink],
+  imports: [Icon, ListSidecars, NgbDropdown, NgbDropdownItem, NgbDropdownMenu, NgbDropdownToggle, RouterLink],
   template: `
     <div ngbDropdown placement="bottom-end">
       <button
         type="button"
         class="btn btn-plain btn-sm"
         ngbDropdownToggle
-        title="As a table, to take along or to read in"
-        aria-label="Table"
+        title="Tables and XMP sidecars, to take along or to read in"
+        aria-label="Take along or read in"
       >
         <nl-icon name="download" />
       </button>
@@ -29,6 +30,7 @@ import { Settings } from '../shared/settings';
           </a>
         }
         @if (mayRead()) {
+          <nl-list-sidecars [query]="query()" />
           <a ngbDropdownItem routerLink="/table"><nl-icon name="upload" /> Read a table in …</a>
         }
       </div>

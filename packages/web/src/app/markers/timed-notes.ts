@@ -30,7 +30,7 @@ import { Writes } from '../shared/writes';
       <nl-file-choice
         accept=".vtt,.srt,text/vtt"
         hint="Set a marker for each caption of a WebVTT or SRT file"
-        (chosen)="read($event)"
+        (chosen)="read($event[0])"
         >Read captions …</nl-file-choice
       >
     }

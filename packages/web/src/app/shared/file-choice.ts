@@ -3,18 +3,20 @@ import { Icon } from './icon';
 
 /** A file that was chosen, and what stands in it. */
 export interface ChosenText {
+  /** With the folders that were chosen along with it. */
+  readonly path: string;
   readonly name: string;
   readonly text: string;
 }
 
-/** A button that has one file of text chosen and hands out what stands in it. */
+/** A button that has files of text chosen, and hands out what stands in them. */
 @Component({
   selector: 'nl-file-choice',
   imports: [Icon],
   template: `
-    <label class="btn btn-quiet btn-sm" [title]="hint()">
+    <label [class]="look()" [title]="hint()">
       <nl-icon name="upload" /><ng-content />
-      <input type="file" class="visually-hidden" [accept]="accept()" (change)="choose($event)" />
+      <input type="file" class="visually-hidden" [accept]="accept()" [multiple]="several()" (change)="choose($event)" />
     </label>
   `,
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -22,13 +24,22 @@ export interface ChosenText {
 export class FileChoice {
   readonly accept = input.required<string>();
   readonly hint = input.required<string>();
-  readonly chosen = output<ChosenText>();
+  readonly several = input(false);
+  readonly look = input('btn btn-quiet btn-sm');
+  readonly chosen = output<readonly [ChosenText, ...ChosenText[]]>();
 
   protected async choose(event: Event): Promise<void> {
     const box = event.target as HTMLInputElement;
-    const [file] = box.files ?? [];
+    const files = [...(box.files ?? [])];
     // Emptied, so that the same file can be chosen again.
     box.value = '';
-    if (file) this.chosen.emit({ name: file.name, text: await file.text() });
+    const [first, ...more] = await Promise.all(
+      files.map(async (file): Promise<ChosenText> => ({
+        path: file.webkitRelativePath || file.name,
+        name: file.name,
+        text: await file.text(),
+      })),
+    );
+    if (first) this.chosen.emit([first, ...more]);
   }
 }
