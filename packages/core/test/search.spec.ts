@@ -204,6 +204,20 @@ describe('order and windows', () => {
       { value: 'dawn', count: 2 },
       { value: 'bell', count: 1 },
     ]));
+  it('finds by other words for what is said, which are neither counted nor shown', () => {
+    const other = new MemoryIndex();
+    other.upsert([
+      { id: 1, values: { tag: ['first light', 'boat'] }, also: { tag: ['sunrise', 'early bird'] } },
+      { id: 2, values: { tag: ['dusk'] } },
+    ]);
+    for (const query of ['tag:sunrise', 'sunri*', '"early bird"', 'early', 'tag:"first light"'])
+      expect([query, find(other, query)]).toEqual([query, [1]]);
+    // Words of two tags do not make a phrase.
+    expect(find(other, '"boat sunrise"')).toEqual([]);
+    expect(other.facet(tree(''), 'tag', 10).map(({ value }) => value)).toEqual(['boat', 'dusk', 'first light']);
+    other.upsert([{ id: 1, values: { tag: ['first light'] } }]);
+    expect(find(other, 'sunrise')).toEqual([]);
+  });
   it('keeps answering right after it was compacted', () => {
     const busy = new MemoryIndex();
     for (let round = 0; round < 3000; round += 1)

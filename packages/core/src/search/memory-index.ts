@@ -182,7 +182,7 @@ export class MemoryIndex implements SearchIndex {
     const text = new Map<FieldId, string>();
     for (const [id, value] of Object.entries(document.values) as [FieldId, FieldValue][]) {
       if (!this.isWorded(id)) continue;
-      const folded = asTexts(value)
+      const folded = [...asTexts(value), ...(document.also?.[id] ?? [])]
         .map((part) => words(part).join(' '))
         .filter(Boolean);
       if (folded.length > 0) text.set(id, ` ${folded.join('  ')} `);

@@ -7,6 +7,8 @@ import type { Group } from './grouping';
 export interface SearchDocument {
   readonly id: number;
   readonly values: FieldValues;
+  /** Other words for what is said in a field: looked for like those, and never shown, counted or sorted by. */
+  readonly also?: Readonly<Partial<Record<FieldId, readonly string[]>>>;
 }
 
 /** One field that a list is ordered by. */

@@ -4,6 +4,7 @@ import type { Asset } from '@larder/contract';
 import { assetsAfter, assetsById, assetsOfStorage, assetsTagged, partsOf, searchDocument } from '../store/assets';
 import { feedAfter, headRevision } from '../store/change-feed';
 import { flagTokens } from '../store/flags';
+import { otherWordsForTags } from '../store/tags';
 import { FIELD_ENTITIES, readFields } from '../store/shop-fields';
 
 const BATCH = 2000;
@@ -12,6 +13,7 @@ const FEED_BATCH = 5000;
 /** Builds the index from the database and keeps it current from the change feed. */
 export class IndexKeeper {
   revision = 0;
+  private otherWords: ReadonlyMap<string, readonly string[]> = new Map();
 
   constructor(
     private readonly db: Sequelize,
@@ -22,6 +24,7 @@ export class IndexKeeper {
   async build(): Promise<void> {
     const revision = await headRevision(this.db);
     await this.readFields();
+    this.otherWords = await otherWordsForTags(this.db);
     for (let last = 0; ;) {
       const assets = await assetsAfter(this.db, last, BATCH);
       if (assets.length === 0) break;
@@ -37,6 +40,7 @@ export class IndexKeeper {
     const rows = await feedAfter(this.db, this.revision, FEED_BATCH);
     if (rows.length === 0) return false;
     if (rows.some((row) => FIELD_ENTITIES.includes(row.entity))) await this.readFields();
+    if (rows.some((row) => row.entity === 'tag')) this.otherWords = await otherWordsForTags(this.db);
     const ids = [
       ...new Set(rows.filter((row) => row.entity === 'asset' || row.entity === 'flag').map((row) => row.entityId)),
     ];
@@ -58,7 +62,10 @@ export class IndexKeeper {
       this.db,
       assets.map(({ id }) => id),
     );
-    return assets.map((asset) => searchDocument(asset, flags.get(asset.id)));
+    return assets.map((asset) => {
+      const also = asset.tags.flatMap((name) => this.otherWords.get(name) ?? []);
+      return { ...searchDocument(asset, flags.get(asset.id)), ...(also.length > 0 ? { also: { tag: also } } : {}) };
+    });
   }
 
   private async reload(changed: readonly number[]): Promise<void> {

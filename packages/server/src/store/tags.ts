@@ -30,6 +30,17 @@ export async function findTags(
   return new Map(rows.map(({ folded: word, ...tag }) => [word, tag]));
 }
 
+/** Other words that people type for tags, by the tags' names. */
+export async function otherWordsForTags(db: Sequelize): Promise<Map<string, string[]>> {
+  const words = new Map<string, string[]>();
+  for (const { name, word } of await select<{ name: string; word: string }>(
+    db,
+    'SELECT t.name, s.name AS word FROM tag_synonym s JOIN tag t ON t.id = s.tag_id',
+  ))
+    words.set(name, [...(words.get(name) ?? []), word]);
+  return words;
+}
+
 /** Of some words those that may be put on as tags, folded; null where any may. */
 export async function allowedTags(db: Sequelize, names: readonly string[]): Promise<ReadonlySet<string> | null> {
   if (names.length === 0 || (await librarySettings(db)).freeTags) return null;

@@ -193,6 +193,23 @@ describe('fields by their groups', () => {
     expect(screen.all('#field-people')).toEqual([]);
   });
 
+  it('are kept open at the top, for every clip and after a reload', async () => {
+    const { screen } = await open(new LibraryServer([asset(1, { name: 'lock.mov' }), asset(2, { name: 'boat.mov' })]));
+    const groups = () => screen.all('nl-details [data-group]').map((part) => part.dataset['group']);
+    await screen.click('nl-tile', 'lock.mov');
+    const before = groups();
+    expect(before.at(-1)).not.toBe('who');
+    await screen.click('[aria-label="Keep People and place open at the top"]');
+    expect(groups()).toEqual(['who', ...before.filter((group) => group !== 'who')]);
+    expect(screen.all('#field-people')).toHaveLength(1);
+    await screen.click('nl-tile', 'boat.mov');
+    expect(screen.all('#field-people')).toHaveLength(1);
+    expect(JSON.parse(localStorage.getItem('neat-larder.settings') ?? '{}')).toMatchObject({ keptOpen: ['who'] });
+    await screen.click('[aria-pressed="true"].pin');
+    expect(groups()).toEqual(before);
+    expect(screen.all('#field-people')).toEqual([]);
+  });
+
   it('take names, numbers and choices, and say what they do not take', async () => {
     const { screen, server } = await open();
     await screen.click('nl-tile', 'lock.mov');

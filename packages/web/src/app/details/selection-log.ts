@@ -21,6 +21,9 @@ import { Toasts } from '../shared/toasts';
 import { Writes } from '../shared/writes';
 import type { FieldSaved, Shared } from './field-edit';
 
+const toggled = (groups: readonly string[], group: string): string[] =>
+  groups.includes(group) ? groups.filter((each) => each !== group) : [...groups, group];
+
 /** What each way to choose a poster frame is called. */
 export const POSTER_LABELS: Readonly<Record<PosterWay, string>> = {
   frame: 'Poster frame: this one',
@@ -99,9 +102,11 @@ export class SelectionLog {
           // A retired field is shown where something was said in it, and nowhere else.
           .filter(({ field, said }) => !field.retired || !said.same || said.value !== null);
         const filled = fields.filter(({ said }) => !said.same || said.value !== null).length;
-        return { group, label, fields, filled, open: !this.settings.folded().includes(group) };
+        const pinned = this.settings.keptOpen().includes(group);
+        return { group, label, fields, filled, pinned, open: pinned || !this.settings.folded().includes(group) };
       })
-      .filter(({ fields }) => fields.length > 0),
+      .filter(({ fields }) => fields.length > 0)
+      .sort((a, b) => Number(b.pinned) - Number(a.pinned)),
   );
   /** Tags that all have, and those that only some have. */
   readonly tags = computed(() => {
@@ -140,9 +145,11 @@ export class SelectionLog {
   }
 
   fold(group: string): void {
-    this.settings.folded.update((folded) =>
-      folded.includes(group) ? folded.filter((each) => each !== group) : [...folded, group],
-    );
+    this.settings.folded.update((folded) => toggled(folded, group));
+  }
+
+  pin(group: string): void {
+    this.settings.keptOpen.update((pinned) => toggled(pinned, group));
   }
 
   isVerdict(value: Verdict): boolean {

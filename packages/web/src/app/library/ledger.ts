@@ -24,6 +24,7 @@ import {
   type GridApi,
   type GridReadyEvent,
   type IGetRowsParams,
+  type ProcessRowParams,
   type SortChangedEvent,
 } from 'ag-grid-community';
 import { filter, firstValueFrom } from 'rxjs';
@@ -120,6 +121,7 @@ const stateOf = ({ colId, shown, width, pinned }: ColumnPlace): ColumnState => (
     [enterNavigatesVerticallyAfterEdit]="true"
     [stopEditingWhenCellsLoseFocus]="true"
     [suppressClickEdit]="false"
+    [processRowPostCreate]="draggable"
   />`,
   styleUrl: './ledger.scss',
   host: { '(paste)': 'paste($event)', '(copy)': 'copy($event)' },
@@ -181,6 +183,10 @@ export class Ledger {
     ...{ sortable: true, resizable: true, comparator: () => 0 },
     // Letters are keys of the application; Enter or a double click opens a cell.
     suppressKeyboardEvent: ({ event, editing }) => !editing && event.key.length === 1 && event.key !== ' ',
+  };
+  /** Onto a tag. */
+  protected readonly draggable = ({ eRow, ePinnedLeftRow }: ProcessRowParams<Asset>): void => {
+    for (const half of [eRow, ePinnedLeftRow]) half?.setAttribute('draggable', 'true');
   };
   protected readonly rules = {
     'nl-selected': ({ data }: { data?: Asset | undefined }) => data !== undefined && this.selected().has(data.id),

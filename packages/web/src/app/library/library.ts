@@ -35,6 +35,7 @@ import { LedgerColumns } from './ledger-columns';
 import { MapView } from './map-view';
 import { libraryActions, type SelectMode } from './state/library.actions';
 import { libraryFeature } from './state/library.reducer';
+import { RowDrag } from './row-drag';
 import { TableMenu } from './table-menu';
 import type { TileLine } from './tile';
 import { shownValue, wordValue } from './shown-value';
@@ -88,6 +89,7 @@ const partsOf = (tree: Query): readonly Query[] => (tree.kind === 'all' ? tree.o
     LedgerColumns,
     MapView,
     RouterLink,
+    RowDrag,
     TableMenu,
     TagBoard,
   ],

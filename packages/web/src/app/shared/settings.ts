@@ -19,6 +19,7 @@ interface Kept {
   readonly by: string | null;
   readonly pinned: readonly string[];
   readonly folded: readonly string[];
+  readonly keptOpen: readonly string[];
   readonly columns: readonly ColumnPlace[];
   readonly board: boolean;
   readonly autoAdvance: boolean;
@@ -36,6 +37,7 @@ const DEFAULTS: Kept = {
   by: null,
   pinned: [],
   folded: ['shot', 'who', 'rights'],
+  keptOpen: [],
   columns: [],
   board: false,
   autoAdvance: true,
@@ -71,6 +73,8 @@ export class Settings {
   /** Folders of storages that are kept at hand, as `storage:path`. */
   readonly pinned: WritableSignal<readonly string[]> = signal(this.kept.pinned);
 
+  /** Groups of fields that stand at the top of the details, always open. */
+  readonly keptOpen: WritableSignal<readonly string[]> = signal(this.kept.keptOpen);
   /** Groups of fields that are folded in the details. */
   readonly folded: WritableSignal<readonly string[]> = signal(this.kept.folded);
 
@@ -100,6 +104,7 @@ export class Settings {
         by: this.by(),
         pinned: this.pinned(),
         folded: this.folded(),
+        keptOpen: this.keptOpen(),
         columns: this.columns(),
         board: this.board(),
         autoAdvance: this.autoAdvance(),

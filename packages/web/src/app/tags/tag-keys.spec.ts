@@ -195,6 +195,25 @@ describe('dragging', () => {
     await until('the one', () => tagsOf(3).join() === 'dusk');
     expect(tagsOf(1)).toEqual(['dawn']);
   });
+  it('goes onto rows of the ledger, and rows onto tags, as on the contact sheet', async () => {
+    const screen = await open();
+    await screen.click('.head button', 'Tags');
+    await until('the board', () => screen.all('nl-tag-board [data-tag]').length === 5);
+    await screen.press('v');
+    const row = (index: number) => screen.one(`.ag-row[row-index="${index}"] [col-id="name"]`);
+    await until('the rows', () => screen.all('.ag-row [col-id="name"]').length >= 3);
+    drag(screen.one('nl-tag-board [data-tag=dusk]'), row(2));
+    await until('the one', () => server.bodies('edit').length === 1);
+    const [dropped] = server.bodies('edit');
+    expect(dropped).toMatchObject({ addTags: ['dusk'], assetIds: [3] });
+    expect(screen.all('.nl-over')).toEqual([]);
+    drag(row(1), screen.one('nl-tag-board [data-tag=lock]'));
+    await until('the other', () => server.bodies('edit').length === 2);
+    expect(server.bodies('edit')[1]).toMatchObject({ addTags: ['lock'], assetIds: [2] });
+    drag(row(1), row(0));
+    expect(server.bodies('edit')).toHaveLength(2);
+    expect(row(1).closest('.ag-row')?.getAttribute('draggable')).toBe('true');
+  });
   it('clips onto a tag, the selection or the one that is dragged; a clip onto a clip does nothing', async () => {
     const screen = await open();
     await screen.click('.head button', 'Tags');
