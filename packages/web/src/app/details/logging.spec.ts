@@ -194,7 +194,9 @@ describe('fields by their groups', () => {
   });
 
   it('are kept open at the top, for every clip and after a reload', async () => {
-    const { screen } = await open(new LibraryServer([asset(1, { name: 'lock.mov' }), asset(2, { name: 'boat.mov' })]));
+    const { screen } = await open(
+      new LibraryServer([asset(1, { name: 'lock.mov' }), asset(2, { name: 'boat.mov' }), asset(3)]),
+    );
     const groups = () => screen.all('nl-details [data-group]').map((part) => part.dataset['group']);
     await screen.click('nl-tile', 'lock.mov');
     const before = groups();
