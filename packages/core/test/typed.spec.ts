@@ -1,5 +1,13 @@
 import fc from 'fast-check';
-import { COUNTINGS, formatTimecode, typedPlace, wordTimecodeIssue, type Counting } from '@larder/core/timecode';
+import {
+  COUNTINGS,
+  formatSoundTime,
+  formatTimecode,
+  typedSoundTime,
+  typedPlace,
+  wordTimecodeIssue,
+  type Counting,
+} from '@larder/core/timecode';
 
 const at = (id: string) => COUNTINGS.find((each) => each.id === id) as Counting;
 const hour = 60 * 60 * 25;
@@ -74,4 +82,23 @@ describe('a place as people type it (common practice, no source)', () => {
         else expect(wordTimecodeIssue(place.issue)).not.toBe('');
       }),
     ));
+});
+
+describe('a moment of a sound as people type it (common practice, no source)', () => {
+  it.each([
+    ['62', 62_000],
+    ['62.345', 62_345],
+    ['1:02.5', 62_500],
+    [' 01:02,05 ', 62_050],
+    ['1:00:00', 3_600_000],
+    ['+0.5', 10_500],
+    ['- 2', 8000],
+    ['-1:00', 0],
+    ['', null],
+    ['noon', null],
+    ['1:2:3:4', null],
+    ['1.2345', null],
+  ])('“%s”', (text, ms) => expect(typedSoundTime(text, 10_000)).toBe(ms));
+  it('is read as it is written', () =>
+    fc.assert(fc.property(fc.nat(400_000_000), (ms) => expect(typedSoundTime(formatSoundTime(ms), 5)).toBe(ms))));
 });

@@ -55,6 +55,28 @@ export function typedPlace(text: string, counting: Counting, { start, length, no
   return inside(into(filled.frames) < length ? into(filled.frames) : filled.frames - start);
 }
 
+const MOMENT = /^(?:(?:(\d+):)?(\d{1,3}):)?(\d+)(?:[.,](\d{1,3}))?$/;
+
+/**
+ * Reads a place in sound without frames as people type it: `1:02.5`, `62.345` or `1:00:00` from its beginning, `+0.5` and `-2` from
+ * `now`. All in milliseconds, never below zero; null if it is none.
+ */
+export function typedSoundTime(text: string, now: number): number | null {
+  const [, sign = '', body = ''] = /^\s*([+-]?)\s*(.*?)\s*$/.exec(text) ?? [];
+  const [, hours = '0', minutes = '0', seconds, part = ''] = MOMENT.exec(body) ?? [];
+  if (seconds === undefined) return null;
+  const ms = ((Number(hours) * 60 + Number(minutes)) * 60 + Number(seconds)) * 1000 + Number(part.padEnd(3, '0'));
+  return Math.max(0, sign === '' ? ms : sign === '+' ? now + ms : now - ms);
+}
+
+/** A place in sound to the millisecond, in the form that `typedSoundTime` reads: `01:02.345`. */
+export function formatSoundTime(ms: number): string {
+  const two = (value: number) => String(value).padStart(2, '0');
+  const seconds = Math.floor(ms / 1000);
+  const hours = Math.floor(seconds / 3600);
+  return `${hours > 0 ? `${hours}:` : ''}${two(Math.floor(seconds / 60) % 60)}:${two(seconds % 60)}.${String(ms % 1000).padStart(3, '0')}`;
+}
+
 /** What is wrong with what was typed, in words. */
 export function wordTimecodeIssue(issue: TimecodeIssue): string {
   switch (issue.code) {

@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input, output, resource, signal } from '@angular/core';
 import { Store } from '@ngrx/store';
 import { firstValueFrom, type Observable } from 'rxjs';
-import { formatTimecode, typedPlace, wordTimecodeIssue } from '@larder/core/timecode';
+import { formatSoundTime, formatTimecode, typedSoundTime, typedPlace, wordTimecodeIssue } from '@larder/core/timecode';
 import { countingOf, type Asset, type Written } from '@larder/contract';
 import { libraryActions } from '../library/state/library.actions';
 import { Api, type Failure } from '../shared/api';
@@ -81,23 +81,25 @@ export class SubclipList {
   });
   protected readonly parts = computed(() => (this.answer.hasValue() ? this.answer.value() : []));
 
-  /** The ends as a person reads them: both inclusive, in the timecode of the whole. */
+  private readonly counting = computed(() => countingOf(this.asset()));
+  private readonly length = computed(() => this.asset().durationFrames ?? this.asset().durationMs ?? 0);
+
+  /** The ends as a person reads them: both inclusive, in the timecode of the whole; of a sound to the millisecond. */
   protected readonly ends = computed(() => {
-    const { inPlace, durationFrames, durationMs } = this.asset();
-    const length = durationFrames ?? durationMs ?? 0;
+    const { inPlace } = this.asset();
+    // Sound has no last frame; it is heard up to where it ends.
+    const [label, last] = this.counting() ? ['Last frame', 1] : ['Ends at', 0];
     return [
       { which: 'in' as const, label: 'In', text: this.text(inPlace) },
-      { which: 'out' as const, label: 'Last frame', text: this.text(inPlace + length - 1) },
+      { which: 'out' as const, label, text: this.text(inPlace + this.length() - last) },
     ];
   });
 
-  /** The timecode of a place of the whole. */
   private text(place: number): string {
-    const asset = this.asset();
-    const counting = countingOf(asset);
+    const [asset, counting] = [this.asset(), this.counting()];
     return counting
       ? formatTimecode((asset.startFrame ?? 0) - asset.inPlace + place, counting)
-      : placeText(asset, place);
+      : formatSoundTime(place);
   }
 
   protected place(part: Asset): string {
@@ -109,23 +111,38 @@ export class SubclipList {
   }
 
   protected move(which: 'in' | 'out', field: HTMLInputElement): void {
-    const asset = this.asset();
-    const counting = countingOf(asset);
     this.issue.set(null);
-    if (!counting) return this.issue.set('The ends of a sound are moved by making it anew.');
-    const length = asset.durationFrames ?? 0;
-    const [start, end] = [asset.inPlace, asset.inPlace + length];
-    const typed = typedPlace(field.value, counting, {
+    const [start, end] = [this.asset().inPlace, this.asset().inPlace + this.length()];
+    const typed = this.typed(which, field.value, start, end);
+    if ('issue' in typed) return this.issue.set(typed.issue);
+    const range = which === 'in' ? { in: typed.place, out: end } : { in: start, out: typed.place };
+    this.write(this.api.call('changeSubclip', range, this.asset().id), 'Subclip changed', () => {
+      field.value = this.ends().find((each) => each.which === which)?.text ?? '';
+    });
+  }
+
+  /** A place of the whole; of an end the first that is outside. */
+  private typed(
+    which: 'in' | 'out',
+    text: string,
+    start: number,
+    end: number,
+  ): { readonly place: number } | { readonly issue: string } {
+    const [asset, counting] = [this.asset(), this.counting()];
+    if (!counting) {
+      const place = typedSoundTime(text, which === 'in' ? start : end);
+      return place === null
+        ? { issue: 'That is no moment of a sound. Write 1:02.5 for a minute and two and a half seconds, or +0.5.' }
+        : { place };
+    }
+    const typed = typedPlace(text, counting, {
       start: (asset.startFrame ?? 0) - asset.inPlace,
       // How long the whole is, is the server's to say.
       length: Number.MAX_SAFE_INTEGER,
       now: which === 'in' ? start : end - 1,
     });
-    if ('issue' in typed) return this.issue.set(wordTimecodeIssue(typed.issue));
-    const range = which === 'in' ? { in: typed.frame, out: end } : { in: start, out: typed.frame + 1 };
-    this.write(this.api.call('changeSubclip', range, asset.id), 'Subclip changed', () => {
-      field.value = this.ends().find((each) => each.which === which)?.text ?? '';
-    });
+    if ('issue' in typed) return { issue: wordTimecodeIssue(typed.issue) };
+    return { place: which === 'in' ? typed.frame : typed.frame + 1 };
   }
 
   protected remove(part: Asset): void {

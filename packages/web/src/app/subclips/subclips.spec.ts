@@ -92,6 +92,34 @@ describe('subclips', () => {
     await screen.says(`${list} [role=alert]`, 'Too far.');
   });
 
+  it('of a sound have ends to the millisecond', async () => {
+    const sound = { kind: 'audio' as const, rate: null, durationFrames: null, path: 'a/bell.wav' };
+    server.assets.set(
+      8,
+      asset(8, { ...sound, name: 'bell', durationMs: 2500, parentId: 7, parentName: 'bell.wav', inPlace: 61_250 }),
+    );
+    server.on('changeSubclip', () => server.written());
+    const screen = await open();
+    await screen.click('nl-tile[data-id="8"]');
+    await until('the ends', () => screen.all('#subclip-out').length === 1);
+    const field = (which: 'in' | 'out') => screen.one<HTMLInputElement>(`#subclip-${which}`);
+    expect([field('in').value, field('out').value]).toEqual(['01:01.250', '01:03.750']);
+    for (const [which, text] of [
+      ['in', '1:00.5'],
+      ['out', '+0.25'],
+      ['out', 'late'],
+    ] as const) {
+      field(which).value = text;
+      field(which).dispatchEvent(new Event('change', { bubbles: true }));
+      await screen.harness.fixture.whenStable();
+    }
+    await screen.says(`${list} [role=alert]`, 'That is no moment of a sound.');
+    expect(server.bodies('changeSubclip')).toEqual([
+      { in: 60_500, out: 63_750 },
+      { in: 61_250, out: 64_000 },
+    ]);
+  });
+
   it('are removed without touching their clip', async () => {
     const screen = await open();
     await makeOne(screen);
