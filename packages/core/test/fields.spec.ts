@@ -1,3 +1,5 @@
+import { readFileSync } from 'node:fs';
+import { dirname, join } from 'node:path';
 import fc from 'fast-check';
 import {
   assetEditSchema,
@@ -20,11 +22,21 @@ import {
 
 const fields: readonly Field[] = FIELDS;
 
-/** The fifteen elements of the Dublin Core Metadata Element Set, as in ISO 15836-1, and `created` from the DCMI terms (ISO 15836-2). */
-const DUBLIN_CORE =
-  'contributor coverage creator date description format identifier language publisher relation rights source subject title type created'.split(
-    ' ',
+/** The names that a published vocabulary defines below an address. */
+function namesOf(vocabulary: string, address: string): ReadonlySet<string> {
+  const folder = dirname(require.resolve(`@vocabulary/${vocabulary}/package.json`));
+  const text = readFileSync(join(folder, `${vocabulary}.nq`), 'utf8');
+  const subjects = [...text.matchAll(/^<([^>]+)>/gm)].flatMap(([, subject = '']) =>
+    subject.startsWith(address) ? [subject.slice(address.length)] : [],
   );
+  return new Set(subjects);
+}
+
+/** ISO 15836-1: the fifteen elements, and ISO 15836-2: the DCMI terms; as DCMI publishes them in RDF. */
+const ELEMENTS = namesOf('dc11', 'http://purl.org/dc/elements/1.1/');
+const TERMS = namesOf('dcterms', 'http://purl.org/dc/terms/');
+/** The EBUCore ontology as the EBU publishes it. */
+const EBUCORE = namesOf('ebucore', 'http://www.ebu.ch/metadata/ontologies/ebucore/ebucore#');
 /** Elements of the iXML specification that the registry maps to; from memory, not from the published text. */
 const IXML = ['CIRCLED', 'NOTE', 'PROJECT', 'SCENE', 'SPEED', 'TAKE', 'TAPE', 'UBITS'];
 
@@ -48,8 +60,12 @@ describe('the registry of fields', () => {
     }
   });
   it('maps only to elements that the open standards have', () => {
+    expect(ELEMENTS.size).toBeGreaterThanOrEqual(15);
     for (const { standard } of fields) {
-      if (standard?.dublinCore) expect(DUBLIN_CORE).toContain(standard.dublinCore);
+      const { dublinCore, ebuCore } = standard ?? {};
+      if (dublinCore)
+        expect([dublinCore, ELEMENTS.has(dublinCore) || TERMS.has(dublinCore)]).toEqual([dublinCore, true]);
+      if (ebuCore) expect([ebuCore, EBUCORE.has(ebuCore)]).toEqual([ebuCore, true]);
       if (standard?.ixml) expect(IXML).toContain(standard.ixml);
       // The prefixes of ISO 16684-1 and of the metadata working groups; which properties they have is from memory.
       if (standard?.xmp)

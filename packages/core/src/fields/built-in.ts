@@ -89,7 +89,7 @@ export interface Field {
   /** No longer offered. What was said in it is kept and found. */
   readonly retired?: true;
   readonly help: string;
-  /** The element of an open metadata standard that carries the same thing. */
+  /** What carries the same thing in open metadata standards: of EBUCore (EBU Tech 3293) the property of its RDF ontology. */
   readonly standard?: {
     readonly dublinCore?: string;
     readonly xmp?: string;
@@ -129,7 +129,7 @@ export const FIELDS = [
     plain: true,
     editable: true,
     help: 'Controlled words.',
-    standard: { dublinCore: 'subject', xmp: 'dc:subject' },
+    standard: { dublinCore: 'subject', xmp: 'dc:subject', ebuCore: 'hasKeyword' },
   },
   {
     id: 'verdict',
@@ -160,7 +160,7 @@ export const FIELDS = [
     editable: true,
     range: [1, 5],
     help: 'How good it is, from 1 to 5.',
-    standard: { xmp: 'xmp:Rating' },
+    standard: { xmp: 'xmp:Rating', ebuCore: 'ratingValue' },
   },
   {
     id: 'notes',
@@ -190,7 +190,15 @@ export const FIELDS = [
     choices: PARTS,
     help: 'A whole asset, or a subclip of one.',
   },
-  { id: 'name', label: 'Name', type: 'text', group: 'file', plain: true, help: 'The name of the file.' },
+  {
+    id: 'name',
+    label: 'Name',
+    type: 'text',
+    group: 'file',
+    plain: true,
+    help: 'The name of the file.',
+    standard: { ebuCore: 'resourceFilename' },
+  },
   {
     id: 'kind',
     label: 'Kind',
@@ -313,7 +321,7 @@ export const FIELDS = [
     plain: true,
     editable: true,
     help: 'Who is seen or heard.',
-    standard: { xmp: 'Iptc4xmpExt:PersonInImage' },
+    standard: { xmp: 'Iptc4xmpExt:PersonInImage', ebuCore: 'personName' },
   },
   {
     id: 'place',
@@ -323,7 +331,7 @@ export const FIELDS = [
     plain: true,
     editable: true,
     help: 'Where it was recorded.',
-    standard: { dublinCore: 'coverage', xmp: 'Iptc4xmpCore:Location', ebuCore: 'coverage' },
+    standard: { dublinCore: 'coverage', xmp: 'Iptc4xmpCore:Location', ebuCore: 'locationName' },
   },
   {
     id: 'position',
@@ -334,7 +342,7 @@ export const FIELDS = [
     editable: true,
     help: 'Where on Earth it was recorded, in degrees: 50.4120, -3.5180. Found as near:50.4120,-3.5180,2km.',
     // Of exif a pair of properties: GPSLatitude and GPSLongitude.
-    standard: { dublinCore: 'coverage', xmp: 'exif:GPS', ebuCore: 'coordinates' },
+    standard: { dublinCore: 'coverage', xmp: 'exif:GPS', ebuCore: 'hasShootingLocation' },
   },
   {
     id: 'rights',
@@ -343,7 +351,7 @@ export const FIELDS = [
     group: 'rights',
     editable: true,
     help: 'Whose it is, and what may be done with it.',
-    standard: { dublinCore: 'rights', xmp: 'dc:rights', ebuCore: 'rights' },
+    standard: { dublinCore: 'rights', xmp: 'dc:rights', ebuCore: 'rightsExpression' },
   },
   {
     id: 'source',
@@ -353,7 +361,7 @@ export const FIELDS = [
     plain: true,
     editable: true,
     help: 'Where it came from, such as an archive.',
-    standard: { dublinCore: 'source', xmp: 'dc:source', ebuCore: 'source' },
+    standard: { dublinCore: 'source', xmp: 'dc:source', ebuCore: 'hasSource' },
   },
   {
     id: 'language',
@@ -362,7 +370,7 @@ export const FIELDS = [
     group: 'rights',
     editable: true,
     help: 'The language that is spoken.',
-    standard: { dublinCore: 'language', xmp: 'dc:language', ebuCore: 'language' },
+    standard: { dublinCore: 'language', xmp: 'dc:language', ebuCore: 'hasLanguage' },
   },
   {
     id: 'duration',
@@ -381,17 +389,38 @@ export const FIELDS = [
     help: 'Frames per second, with df for drop-frame.',
     standard: { xmp: 'xmpDM:videoFrameRate', ebuCore: 'frameRate' },
   },
-  { id: 'width', label: 'Width', type: 'number', group: 'picture', help: 'Pixels across.' },
-  { id: 'height', label: 'Height', type: 'number', group: 'picture', help: 'Pixels down.' },
+  {
+    id: 'width',
+    label: 'Width',
+    type: 'number',
+    group: 'picture',
+    help: 'Pixels across.',
+    standard: { ebuCore: 'frameWidth' },
+  },
+  {
+    id: 'height',
+    label: 'Height',
+    type: 'number',
+    group: 'picture',
+    help: 'Pixels down.',
+    standard: { ebuCore: 'frameHeight' },
+  },
   {
     id: 'codec',
     label: 'Codec',
     type: 'choice',
     group: 'picture',
     help: 'How picture or sound is encoded.',
-    standard: { dublinCore: 'format' },
+    standard: { dublinCore: 'format', ebuCore: 'hasCodec' },
   },
-  { id: 'channels', label: 'Channels', type: 'number', group: 'sound', help: 'Channels of sound.' },
+  {
+    id: 'channels',
+    label: 'Channels',
+    type: 'number',
+    group: 'sound',
+    help: 'Channels of sound.',
+    standard: { ebuCore: 'audioChannelNumber' },
+  },
   {
     id: 'shot',
     label: 'Shot on',
@@ -399,7 +428,7 @@ export const FIELDS = [
     group: 'slate',
     aliases: ['date', 'created'],
     help: 'When it was recorded, as the file says.',
-    standard: { dublinCore: 'created', xmp: 'xmp:CreateDate' },
+    standard: { dublinCore: 'created', xmp: 'xmp:CreateDate', ebuCore: 'dateCreated' },
   },
   {
     id: 'flag',
@@ -429,7 +458,14 @@ export const FIELDS = [
     choices: FILE_STATES,
     help: 'Online, offline, missing or changed.',
   },
-  { id: 'size', label: 'Size', type: 'bytes', group: 'file', help: 'Size of the original.' },
+  {
+    id: 'size',
+    label: 'Size',
+    type: 'bytes',
+    group: 'file',
+    help: 'Size of the original.',
+    standard: { ebuCore: 'resourceFileSize' },
+  },
   { id: 'added', label: 'Added', type: 'dateMs', group: 'file', help: 'When it was catalogued.' },
 ] as const satisfies readonly Field[];
 
