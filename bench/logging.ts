@@ -286,12 +286,19 @@ async function scrollFigure(print: (figure: Figure) => void): Promise<void> {
             const now = performance.now();
             frames.push(now - last);
             last = now;
-            if (target.includes('ag-') && document.querySelectorAll('.ag-row').length === 0) blank += 1;
+            const { top, bottom } = box.getBoundingClientRect();
+            const cells = [...document.querySelectorAll('.ag-row [col-id="name"]')].filter((cell) => {
+              const at = cell.getBoundingClientRect();
+              return at.bottom > top && at.top < bottom;
+            });
+            // A row that is there but says nothing is as blank as none.
+            if (target.includes('ag-') && (cells.length === 0 || cells.some((cell) => cell.textContent === '')))
+              blank += 1;
           }
           return { longest: Math.max(...frames.slice(2)), blank };
         }, selector);
       const ours = await scroll('.ag-body-viewport');
-      if (ours.blank > 0) throw new Error(`${ours.blank} frames without a row`);
+      if (ours.blank > 0) throw new Error(`${ours.blank} frames with a blank row`);
       await page.evaluate(() => {
         const plain = document.createElement('div');
         plain.id = 'bare';

@@ -117,7 +117,8 @@ const stateOf = ({ colId, shown, width, pinned }: ColumnPlace): ColumnState => (
     (cellClicked)="press($event)"
     (cellFocused)="focused($event)"
     (cellEditingStarted)="seen = revision()"
-    (cellEditingStopped)="refresh()"
+    (cellEditingStopped)="bringUpToDate(assetAt())"
+    (viewportChanged)="tellShown()"
     [enterNavigatesVerticallyAfterEdit]="true"
     [stopEditingWhenCellsLoseFocus]="true"
     [suppressClickEdit]="false"
@@ -134,8 +135,8 @@ export class Ledger {
   readonly groups = input<readonly Group[] | null>(null);
   readonly groupedBy = input('');
   readonly groupLabel = input<(group: Group) => string>(({ label }) => label);
-  /** Goes up whenever what the rows show may be other than before. */
-  readonly stamp = input.required<string>();
+  /** Another list than before has another one. */
+  readonly stamp = input.required<number>();
   readonly selected = input.required<ReadonlySet<number>>();
   readonly focus = input.required<number>();
   readonly picked = output<{ index: number; mode: SelectMode }>();
@@ -219,6 +220,10 @@ export class Ledger {
       untracked(() => this.refresh());
     });
     effect(() => {
+      const assetAt = this.assetAt();
+      untracked(() => this.bringUpToDate(assetAt));
+    });
+    effect(() => {
       this.selected();
       untracked(() => this.isEditing() || this.api?.redrawRows());
     });
@@ -249,6 +254,24 @@ export class Ledger {
   /** Shows the rows as they are now; what is being typed is not taken from under the fingers. */
   protected refresh(): void {
     if (!this.isEditing()) this.api?.refreshInfiniteCache();
+  }
+
+  /** Rows that say something else by now, and only those: to ask for all of them anew at every change is what scrolling stops for. */
+  protected bringUpToDate(assetAt: (index: number) => Asset | undefined): void {
+    if (this.isEditing()) return;
+    this.api?.forEachNode((node) => {
+      const now = node.rowIndex === null ? undefined : assetAt(node.rowIndex);
+      if (now && node.data && node.data !== now) node.setData(now);
+    });
+  }
+
+  /** Tells which rows are on the screen, and the blocks around them: who scrolls on finds rows there instead of gaps. */
+  protected tellShown(): void {
+    const [first, last] = [this.api?.getFirstDisplayedRowIndex() ?? -1, this.api?.getLastDisplayedRowIndex() ?? -1];
+    if (first < 0) return;
+    const start = (Math.floor(first / BLOCK) - 1) * BLOCK;
+    const end = (Math.floor(last / BLOCK) + 2) * BLOCK;
+    this.shown.emit({ start: Math.max(0, start), end: Math.min(end, this.total()) });
   }
 
   private isEditing(): boolean {
@@ -367,7 +390,9 @@ export class Ledger {
     const total = this.total();
     const end = Math.min(endRow, total);
     if (startRow >= end) return successCallback([], total);
-    this.shown.emit({ start: startRow, end });
+    // Before the first rows are there, none are on the screen.
+    if (startRow === 0 && this.assetAt()(0) === undefined) this.shown.emit({ start: 0, end });
+    this.tellShown();
     const whole = await firstValueFrom(
       this.lookup$.pipe(filter((at) => at(startRow) !== undefined && at(end - 1) !== undefined)),
       { defaultValue: null },

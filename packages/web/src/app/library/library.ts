@@ -202,10 +202,6 @@ export class Library {
     computation: (query, before) => (before && this.parsed().issues.length > 0 ? before.value : query),
   });
   protected readonly onlyFlagged = computed(() => partsOf(this.tree()).some(isFlagged));
-  protected readonly stamp = computed(
-    () =>
-      `${this.state().shown} ${Object.values(this.state().pages).filter((page) => page === 'fresh').length} ${this.state().ids.length}`,
-  );
 
   constructor() {
     const { fields } = this;
