@@ -109,6 +109,30 @@ export function edited(asset: Asset, { set = {}, addTags = [], removeTags = [] }
   return { ...asset, ...own, logged: Object.fromEntries(said), tags } as Asset;
 }
 
+/** So many pages are kept at hand; beyond that the far ones are forgotten, half of them at a time. */
+const MOST_PAGES = 40;
+
+/**
+ * Forgets the pages that lie farthest from one, as a long list is scrolled through: to take in a page costs as much as there is at
+ * hand. What is selected is kept, and the pages that hold the focus and the anchor.
+ */
+function forgetFar(state: LibraryState, page: number): LibraryState {
+  const known = Object.keys(state.pages).map(Number);
+  if (known.length <= MOST_PAGES) return state;
+  const held = [state.focus, state.anchor].map((place) => Math.floor(place / PAGE));
+  const near = known.toSorted((a, b) => Math.abs(a - page) - Math.abs(b - page)).slice(0, MOST_PAGES / 2);
+  const stay = new Set([...near, ...held]);
+  const stays = ([place]: readonly [string, number]): boolean => stay.has(Math.floor(Number(place) / PAGE));
+  const order = Object.fromEntries(Object.entries(state.order).filter(stays));
+  const wanted = new Set([...Object.values(order), ...state.selected]);
+  const gone = Object.values(state.order).filter((id) => !wanted.has(id));
+  return adapter.removeMany(gone, {
+    ...state,
+    order,
+    pages: Object.fromEntries(Object.entries(state.pages).filter(([each]) => stay.has(Number(each)))),
+  });
+}
+
 function pageLoaded(
   state: LibraryState,
   { page, total, found, assets, groups }: Parameters<typeof libraryActions.pageLoaded>[0],
@@ -166,7 +190,7 @@ export const libraryFeature = createFeature({
       pages: { ...state.pages, ...Object.fromEntries(pages.map((page) => [page, 'loading'])) },
     })),
     on(libraryActions.pageLoaded, (state, action) =>
-      action.epoch === state.epoch ? pageLoaded(state, action) : state,
+      action.epoch === state.epoch ? forgetFar(pageLoaded(state, action), action.page) : state,
     ),
     on(libraryActions.pageFailed, (state, { epoch, page, failure }): LibraryState =>
       epoch === state.epoch ? { ...state, failure, pages: { ...state.pages, [page]: 'stale' } } : state,

@@ -57,6 +57,28 @@ describe('the list', () => {
   });
 });
 
+describe('a list that is scrolled through', () => {
+  it('keeps what lies around, what is selected and where the focus is, and forgets the rest', () => {
+    const ids = (number: number) => Array.from({ length: PAGE }, (_unused, index) => number * PAGE + index + 1);
+    const first = reducer(start, page(start, 0, ids(0), 100 * PAGE));
+    const selected = through(
+      reducer(first, page(first, 1, ids(1), 100 * PAGE)),
+      libraryActions.select({ index: PAGE + 5, mode: 'one' }),
+    );
+    const far = Array.from({ length: 60 }, (_unused, index) => index + 2).reduce(
+      (state, number) => reducer(state, page(state, number, ids(number), 100 * PAGE)),
+      selected,
+    );
+    expect(Object.keys(far.order).length).toBeLessThan(45 * PAGE);
+    expect(far.ids.length).toBe(Object.keys(far.order).length);
+    expect([far.pages[61], far.pages[1], far.pages[0]]).toEqual(['fresh', 'fresh', undefined]);
+    expect(far.order[61 * PAGE]).toBe(61 * PAGE + 1);
+    expect(far.entities[PAGE + 6]?.id).toBe(PAGE + 6);
+    // Scrolled back to, it is asked for again.
+    expect(pagesMissing(reducer(far, libraryActions.windowNeeded({ start: 0, end: 50 })))).toEqual([0]);
+  });
+});
+
 describe('selecting', () => {
   const loaded = reducer(start, page(start, 0, [11, 12, 13]));
   it('one, then another with control, then none', () => {
