@@ -109,6 +109,19 @@ describe('a tag', () => {
       before: { tags: ['boat shed', 'sunrise'] },
       after: { tags: ['boat shed', 'dawn'] },
     });
+    // Taken back it is a tag of its own again, with its clips and words; what they were given since stays.
+    await tag(editor, ids.slice(0, 1), ['barge']);
+    await manager.call('undo', {});
+    expect((await tagsOf()).slice(0, 3)).toEqual([
+      ['barge', 'boat shed', 'dawn', 'sunrise'],
+      ['boat shed', 'sunrise'],
+      ['boat shed'],
+    ]);
+    expect([(await named('sunrise')).id, (await named('dawn')).synonyms]).toEqual([gone.id, []]);
+    expect([await found('tag:dawn'), await found('tag:sunrise')]).toEqual([ids.slice(0, 1), ids.slice(0, 2)]);
+    expect(await manager.call('redo', null)).toMatchObject({ action: 'retag', fields: ['tags'] });
+    expect(await found('tag:dawn')).toEqual(ids.slice(0, 2));
+    await tag(editor, ids.slice(0, 1), [], ['barge']);
     await tag(editor, ids.slice(2, 3), ['Sunrise']);
     expect(await found('tag:dawn')).toEqual(ids.slice(0, 3));
     expect((await named('dawn')).synonyms).toEqual(['sunrise']);
@@ -125,6 +138,9 @@ describe('a tag', () => {
     ]);
     expect((await named('first light')).setId).toBe(setId);
     await manager.call('splitTag', { names: ['early', 'cold'], query: '' }, id);
+    expect(await manager.call('undo', {})).toMatchObject({ action: 'retag', assets: 2 });
+    expect((await tagsOf())[1]).toEqual(['boat shed', 'dawn']);
+    await manager.call('redo', null);
     expect((await tagsOf())[1]).toEqual(['boat shed', 'cold', 'early']);
     expect((await named('dawn')).uses).toBe(0);
   });

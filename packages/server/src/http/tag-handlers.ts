@@ -6,13 +6,12 @@ import {
   addTagSet,
   changeTag,
   changeTagSet,
-  mergeTags,
   orderTags,
   removeTagSet,
   setFreeTags,
-  splitTag,
   tagBook,
 } from '../store/tag-book';
+import { mergeTags, splitTag } from '../store/tag-merges';
 import type { Services } from './handlers';
 import { signedIn, type Handlers } from './router';
 

@@ -1,11 +1,11 @@
 import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
 import { foldTag, type TagChange, type TagSetChange } from '@larder/core/tags';
-import type { Tag, TagBook, TagSet, Written } from '@larder/contract';
+import type { Tag, TagBook, TagSet } from '@larder/contract';
 import { write, type Writing } from './change-feed';
 import { select } from './database';
 import { notFound, refused } from './errors';
 import { librarySettings, setLibrarySetting } from './library-settings';
-import { dropTags, findTags, putTags, tagsOf } from './tags';
+import { findTags } from './tags';
 
 /** Free tags beyond these are found by searching only. */
 const FREE_SHOWN = 5000;
@@ -111,9 +111,9 @@ export async function orderTags(
   });
 }
 
-type TagRecord = Pick<Tag, 'id' | 'name' | 'setId' | 'letter' | 'description'> & { folded: string };
+export type TagRecord = Pick<Tag, 'id' | 'name' | 'setId' | 'letter' | 'description'> & { folded: string };
 
-async function lockTag(db: Sequelize, id: number, transaction: Transaction): Promise<TagRecord> {
+export async function lockTag(db: Sequelize, id: number, transaction: Transaction): Promise<TagRecord> {
   const [tag] = await select<TagRecord>(
     db,
     'SELECT id, name, folded, set_id AS setId, letter, description FROM tag WHERE id = :id FOR UPDATE',
@@ -199,86 +199,4 @@ async function setTag(db: Sequelize, { transaction, log }: Writing, id: number, 
     transaction,
   );
   log({ action: 'change', entity: 'tag', entityId: id, before: { ...before }, after: { ...tag } });
-}
-
-const clipsOf = async (db: Sequelize, tagId: number, transaction: Transaction): Promise<number[]> =>
-  (
-    await select<{ id: number }>(
-      db,
-      'SELECT x.asset_id AS id FROM asset_tag x JOIN asset a ON a.id = x.asset_id WHERE x.tag_id = :tagId ORDER BY a.id FOR UPDATE',
-      { tagId },
-      transaction,
-    )
-  ).map(({ id }) => id);
-
-/** Gives clips other tags in place of one, and leaves it in the history of each. */
-async function swap(
-  db: Sequelize,
-  { transaction, log }: Writing,
-  clips: readonly number[],
-  from: { readonly id: number },
-  to: readonly { readonly id: number }[],
-): Promise<void> {
-  const before = await tagsOf(db, clips, transaction);
-  await putTags(db, clips, to, transaction);
-  if (!to.some(({ id }) => id === from.id)) await dropTags(db, clips, [from], transaction);
-  const after = await tagsOf(db, clips, transaction);
-  for (const id of clips)
-    log({
-      action: 'retag',
-      entity: 'asset',
-      entityId: id,
-      before: { tags: before.get(id) ?? [] },
-      after: { tags: after.get(id) ?? [] },
-    });
-}
-
-/** Makes two tags one: every clip of the first has the second, and the first's words are read as the second from now on. */
-export async function mergeTags(db: Sequelize, personId: number, from: number, into: number): Promise<Written> {
-  if (from === into) throw refused('A tag cannot be merged with itself.');
-  const { revision, group, changed } = await write(db, personId, async (writing) => {
-    const { transaction, log } = writing;
-    const [gone, stays] = [await lockTag(db, from, transaction), await lockTag(db, into, transaction)];
-    await swap(db, writing, await clipsOf(db, from, transaction), gone, [stays]);
-    await change(db, 'UPDATE tag_synonym SET tag_id = :into WHERE tag_id = :from', { into, from }, transaction);
-    await db.query('DELETE FROM tag WHERE id = :from', { replacements: { from }, transaction });
-    await db.query('INSERT INTO tag_synonym (folded, name, tag_id) VALUES (:folded, :name, :into)', {
-      replacements: { folded: gone.folded, name: gone.name, into },
-      transaction,
-    });
-    log({ action: 'merge', entity: 'tag', entityId: into, before: { name: gone.name }, after: { name: stays.name } });
-  });
-  return { revision, group, changed };
-}
-
-/**
- * Parts a tag: those of its clips that are named get the new tags in place of it, all others keep it. The new tags stand in the same
- * set, after it.
- */
-export async function splitTag(
-  db: Sequelize,
-  personId: number,
-  id: number,
-  names: readonly string[],
-  clips: ReadonlySet<number>,
-): Promise<Written> {
-  const { revision, group, changed } = await write(db, personId, async (writing) => {
-    const { transaction, log } = writing;
-    const tag = await lockTag(db, id, transaction);
-    const known = await findTags(db, names, transaction);
-    for (const name of names)
-      if (!known.has(foldTag(name)))
-        await db.query(
-          'INSERT INTO tag (name, folded, set_id, position) SELECT :name, :folded, set_id, position FROM tag WHERE id = :id',
-          {
-            replacements: { name, folded: foldTag(name), id },
-            transaction,
-          },
-        );
-    const made = [...(await findTags(db, names, transaction)).values()];
-    const having = (await clipsOf(db, id, transaction)).filter((clip) => clips.has(clip));
-    await swap(db, writing, having, tag, made);
-    log({ action: 'split', entity: 'tag', entityId: id, before: { name: tag.name }, after: { names } });
-  });
-  return { revision, group, changed };
 }

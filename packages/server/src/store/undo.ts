@@ -7,6 +7,7 @@ import { notFound, refused, RequestError } from './errors';
 import { putMarkersBack } from './markers';
 import { putPostersBack } from './posters';
 import { putSubclipsBack } from './subclips';
+import { isRetagging, putRetaggedBack } from './tag-merges';
 
 interface Entry {
   readonly entityId: number;
@@ -20,8 +21,8 @@ interface Entry {
 
 type StepKind = 'undo' | 'redo' | 'lost';
 
-/** What can be undone: changes that a person made to what is said of assets, their poster frames, markers and their subclips. */
-const ACTIONS = ['edit', 'poster', 'marker', 'subclip', 'remove-subclip'];
+/** What can be undone: changes that a person made to what is said of assets, their tags, poster frames, markers and subclips. */
+const ACTIONS = ['edit', 'retag', 'poster', 'marker', 'subclip', 'remove-subclip'];
 
 /**
  * Takes back a change of a person, as a new write, where it still stands: the one of that group, or their last. Throws `conflict` or
@@ -89,16 +90,20 @@ async function putBack(db: Sequelize, writing: Writing, personId: number, entrie
   if (all('poster')) return putPostersBack(db, writing, entries);
   if (all('marker')) return putMarkersBack(db, writing, entries);
   if (all('subclip', 'remove-subclip', 'restore-subclip')) return putSubclipsBack(db, writing, entries);
+  if (isRetagging(entries)) return putRetaggedBack(db, writing, entries);
   throw refused('This change cannot be undone.');
 }
 
 /** What was changed, for wording: of how many assets, in which fields, and when. */
-const describe = (entries: readonly Entry[]): Pick<Undone, 'action' | 'fields' | 'assets' | 'atMs'> => ({
-  action: entries[0]?.action ?? '',
-  fields: [...new Set(entries.flatMap(({ before, after }) => [...Object.keys(before), ...Object.keys(after)]))],
-  assets: new Set(entries.map(({ entityId }) => entityId)).size,
-  atMs: entries[0]?.atMs ?? 0,
-});
+const describe = (entries: readonly Entry[]): Pick<Undone, 'action' | 'fields' | 'assets' | 'atMs'> => {
+  const ofAssets = entries.filter(({ entity }) => entity === 'asset');
+  return {
+    action: (ofAssets[0] ?? entries[0])?.action ?? '',
+    fields: [...new Set(ofAssets.flatMap(({ before, after }) => [...Object.keys(before), ...Object.keys(after)]))],
+    assets: new Set(ofAssets.map(({ entityId }) => entityId)).size,
+    atMs: entries[0]?.atMs ?? 0,
+  };
+};
 
 async function note(
   db: Sequelize,
