@@ -18,7 +18,7 @@ const LEFT_TOLD = 50;
 export const queueSidecars = (personId: number, assetIds: readonly number[]): Promise<Job> =>
   enqueueOne({
     kind: 'sidecars',
-    subject: `XMP, ${assetIds.length.toLocaleString('en')} assets`,
+    subject: `${assetIds.length.toLocaleString('en')} assets`,
     payload: { assetIds },
     unit: 'files',
     priority: URGENT,

@@ -18,7 +18,8 @@ export async function readTimedText(source: string): Promise<TimedText | null> {
   const format = formatOf(text);
   if (!format) return null;
   const { cues } = await parseText(text, { type: format, strict: false, errors: false });
-  const counted = cues.every(({ id }, index) => id === '' || id === String(index + 1) || id === String(index));
+  // Most files number their cues; some of those may be missing.
+  const counted = cues.every(({ id }) => /^\s*\d*\s*$/.test(id));
   return {
     format,
     cues: cues
