@@ -9,7 +9,7 @@ import { POSTER_LABELS, SelectionLog } from './selection-log';
   selector: 'nl-poster-menu',
   imports: [Icon, NgbDropdown, NgbDropdownItem, NgbDropdownMenu, NgbDropdownToggle],
   template: `
-    <div ngbDropdown placement="bottom-end">
+    <div ngbDropdown [placement]="['bottom-end', 'top-end']" container="body">
       <button type="button" class="btn btn-quiet btn-sm" ngbDropdownToggle title="The frame it is shown by">
         <nl-icon name="still" />Poster frame
       </button>
