@@ -1,12 +1,9 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
-import { Store } from '@ngrx/store';
 import { FILE_PATHS, type Asset } from '@larder/contract';
-import { libraryActions } from '../library/state/library.actions';
-import { Api, type Failure } from '../shared/api';
+import { Api } from '../shared/api';
 import { FileChoice, type ChosenText } from '../shared/file-choice';
 import { Icon } from '../shared/icon';
-import { Toasts } from '../shared/toasts';
-import { Writes } from '../shared/writes';
+import { ReadIn } from '../shared/read-in';
 
 /** What is said of one asset, taken along as XMP and read from it. */
 @Component({
@@ -38,22 +35,24 @@ export class Sidecar {
   readonly asset = input.required<Asset>();
   readonly mayLog = input.required<boolean>();
   private readonly api = inject(Api);
-  private readonly store = inject(Store);
-  private readonly toasts = inject(Toasts);
-  private readonly writes = inject(Writes);
+  private readonly readIn = inject(ReadIn);
   protected readonly path = computed(() => FILE_PATHS.sidecar(this.asset().id));
 
   protected read({ name, text }: ChosenText): void {
     const { id } = this.asset();
-    this.writes
-      .inTurn(() => this.api.call('readSidecar', { text }, id))
-      .subscribe({
-        next: ({ issues, ...written }) => {
-          this.store.dispatch(libraryActions.edited({ ...written, label: `${name} read` }));
-          if (issues.length > 0) this.toasts.failed(`${name} was read, but not all of it. ${issues.join(' ')}`);
-          else this.toasts.done(written.changed > 0 ? `${name} read.` : `${name} says nothing new.`);
-        },
-        error: (failure: Failure) => this.toasts.failed(`${name} was not read. ${failure.message}`),
-      });
+    this.readIn.from(
+      () => this.api.call('readSidecar', { text }, id),
+      ({ issues, changed }) => ({
+        label: `${name} read`,
+        done:
+          issues.length > 0
+            ? `${name} was read, but not all of it.`
+            : changed > 0
+              ? `${name} read.`
+              : `${name} says nothing new.`,
+        left: issues.join(' '),
+      }),
+      `${name} was not read.`,
+    );
   }
 }

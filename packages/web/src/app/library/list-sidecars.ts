@@ -1,14 +1,12 @@
 import { ChangeDetectionStrategy, Component, inject, input } from '@angular/core';
 import { Router } from '@angular/router';
-import { Store } from '@ngrx/store';
 import type { SidecarsRead } from '@larder/contract';
 import { Api, type Failure } from '../shared/api';
 import { FileChoice, type ChosenText } from '../shared/file-choice';
 import { counted } from '../shared/format';
 import { Icon } from '../shared/icon';
+import { ReadIn } from '../shared/read-in';
 import { Toasts } from '../shared/toasts';
-import { Writes } from '../shared/writes';
-import { libraryActions } from './state/library.actions';
 
 /** XMP sidecars of all that a list shows, and sidecars read by their names; two items of a menu. */
 @Component({
@@ -34,9 +32,8 @@ export class ListSidecars {
   readonly query = input.required<string>();
   private readonly api = inject(Api);
   private readonly router = inject(Router);
-  private readonly store = inject(Store);
   private readonly toasts = inject(Toasts);
-  private readonly writes = inject(Writes);
+  private readonly readIn = inject(ReadIn);
 
   protected write(): void {
     this.api.call('writeSidecars', { query: this.query(), assetIds: null }).subscribe({
@@ -49,17 +46,22 @@ export class ListSidecars {
   }
 
   protected read(files: readonly [ChosenText, ...ChosenText[]]): void {
-    this.writes
-      .inTurn(() => this.api.call('readSidecars', { files: files.map(({ path, text }) => ({ path, text })) }))
-      .subscribe({
-        next: (read) => {
-          const label = `${counted(read.read, 'sidecar')} read`;
-          this.store.dispatch(libraryActions.edited({ ...read, label }));
-          if (read.left > 0) this.toasts.failed(`${label}, but not all. ${leftOut(read)}`);
-          else this.toasts.done(read.changed > 0 ? `${label}.` : `${label}; they say nothing new.`);
-        },
-        error: (failure: Failure) => this.toasts.failed(failure.message),
-      });
+    this.readIn.from(
+      () => this.api.call('readSidecars', { files: files.map(({ path, text }) => ({ path, text })) }),
+      (read) => {
+        const label = `${counted(read.read, 'sidecar')} read`;
+        return {
+          label,
+          done:
+            read.left > 0
+              ? `${label}, but not all.`
+              : read.changed > 0
+                ? `${label}.`
+                : `${label}; they say nothing new.`,
+          left: leftOut(read),
+        };
+      },
+    );
   }
 }
 

@@ -1,13 +1,10 @@
 import { ChangeDetectionStrategy, Component, inject, input } from '@angular/core';
-import { Store } from '@ngrx/store';
 import { FILE_PATHS, type Asset, type NotesRead } from '@larder/contract';
-import { libraryActions } from '../library/state/library.actions';
-import { Api, type Failure } from '../shared/api';
+import { Api } from '../shared/api';
 import { FileChoice, type ChosenText } from '../shared/file-choice';
 import { counted } from '../shared/format';
 import { Icon } from '../shared/icon';
-import { Toasts } from '../shared/toasts';
-import { Writes } from '../shared/writes';
+import { ReadIn } from '../shared/read-in';
 
 /** The markers of an asset taken along as captions, and captions read as markers. */
 @Component({
@@ -50,25 +47,20 @@ export class TimedNotes {
   /** Whether there are markers to take along. */
   readonly any = input.required<boolean>();
   private readonly api = inject(Api);
-  private readonly store = inject(Store);
-  private readonly toasts = inject(Toasts);
-  private readonly writes = inject(Writes);
+  private readonly readIn = inject(ReadIn);
   protected readonly path = FILE_PATHS.notes;
 
   protected read({ name, text }: ChosenText): void {
     const { id } = this.asset();
-    this.writes
-      .inTurn(() => this.api.call('readNotes', { text }, id))
-      .subscribe({
-        next: (read) => {
-          this.store.dispatch(libraryActions.edited({ ...read, label: `${name} read` }));
-          const left = leftOut(read);
-          const said = `${counted(read.added, 'marker')} from ${name}${read.countedFrom === 'timecode' ? ', by their timecode' : ''}.`;
-          if (left === '') this.toasts.done(said);
-          else this.toasts.failed(`${said} ${left}`);
-        },
-        error: (failure: Failure) => this.toasts.failed(`${name} was not read. ${failure.message}`),
-      });
+    this.readIn.from(
+      () => this.api.call('readNotes', { text }, id),
+      (read) => ({
+        label: `${name} read`,
+        done: `${counted(read.added, 'marker')} from ${name}${read.countedFrom === 'timecode' ? ', by their timecode' : ''}.`,
+        left: leftOut(read),
+      }),
+      `${name} was not read.`,
+    );
   }
 }
 
