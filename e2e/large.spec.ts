@@ -125,6 +125,33 @@ describe('a library of a hundred thousand', () => {
     for (const part of [0, 0.4, 1]) await ledgerRightAt(part, (place) => `clip_${ASSETS - place}.mov`);
     await maren.page.select('#sort', 'name/up');
     await ledgerRightAt(0, (place) => `clip_${place + 1}.mov`);
+  });
+
+  it('rows of the ledger that a colleague changes come right where they are, on the screen and beside it', async () => {
+    await ledgerRightAt(0.5, (place) => `clip_${place + 1}.mov`);
+    const places = (await ledgerRows()).map(({ place }) => place).sort((a, b) => a - b);
+    const shown = places[Math.floor(places.length / 2)] ?? 0;
+    const beside = shown + 150;
+    const ids = await Promise.all(
+      [shown, beside].map(async (place) => {
+        const { assets } = await maren.post('/api/search', { query: `name:"clip_${place + 1}.mov"`, limit: 1 });
+        return (assets as readonly { readonly id: number }[])[0]?.id ?? 0;
+      }),
+    );
+    const edit = { assetIds: ids, seenRevision: Number.MAX_SAFE_INTEGER, set: { title: 'Told' } };
+    await maren.post('/api/assets/edit', { ...edit, addTags: [], removeTags: [] });
+    const title = (place: number) => `.ag-row[row-index="${place}"] [col-id="title"]`;
+    await maren.says(title(shown), 'Told');
+    await maren.page.evaluate(
+      (row, rows) => {
+        const height = document.querySelector(row)?.clientHeight ?? 0;
+        (document.querySelector('.ag-body-viewport') as HTMLElement).scrollTop += rows * height;
+      },
+      '.ag-center-cols-container .ag-row',
+      beside - shown,
+    );
+    await maren.page.waitForSelector(title(beside));
+    await maren.says(title(beside), 'Told');
     await maren.press('v');
   });
 

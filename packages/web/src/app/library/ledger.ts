@@ -390,8 +390,9 @@ export class Ledger {
     const total = this.total();
     const end = Math.min(endRow, total);
     if (startRow >= end) return successCallback([], total);
-    // Before the first rows are there, none are on the screen.
-    if (startRow === 0 && this.assetAt()(0) === undefined) this.shown.emit({ start: 0, end });
+    // The grid asks for blocks that it keeps but does not show as well, and for two at a time: none may wait for ever.
+    const at = this.assetAt();
+    if (at(startRow) === undefined || at(end - 1) === undefined) this.shown.emit({ start: startRow, end });
     this.tellShown();
     const whole = await firstValueFrom(
       this.lookup$.pipe(filter((at) => at(startRow) !== undefined && at(end - 1) !== undefined)),
