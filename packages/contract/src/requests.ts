@@ -144,13 +144,15 @@ export const timedTextSchema = object({
   text: string().max(5_000_000, 'Captions have at most 5,000,000 characters.').required('There is nothing in it.'),
 }).noUnknown();
 /** What each of some assets is to be shown by. */
-export const POSTER_WAYS = ['frame', 'not-black', 'start', 'middle', 'library'] as const;
+export const POSTER_WAYS = ['frame', 'not-black', 'start', 'middle', 'percent', 'library'] as const;
 export type PosterWay = (typeof POSTER_WAYS)[number];
 export const postersSchema = object({
   assetIds: array(id.required()).min(1, 'Select at least one asset.').max(10_000, 'At most 10,000 at once.').required(),
   way: string<PosterWay>().oneOf(POSTER_WAYS).required(),
   /** Counted from the first frame of the asset; only with the way `frame`. */
   frame: number().integer().min(0).default(0),
+  /** How far in, in parts of a hundred; only with the way `percent`. */
+  percent: number().integer().min(0).max(100, 'A clip ends at 100 percent.').default(0),
 }).noUnknown();
 export const removeMarkersSchema = object({
   ids: array(id.required()).min(1, 'Choose at least one marker.').max(20_000).required(),

@@ -67,7 +67,8 @@ async function brightness(id: number): Promise<number> {
   const { channels } = await sharp(Buffer.from(await answer.arrayBuffer())).stats();
   return Math.max(...channels.map(({ mean }) => mean));
 }
-const show = (assetIds: number[], way: Posters['way'], frame = 0) => editor.call('posters', { assetIds, way, frame });
+const show = (assetIds: number[], way: Posters['way'], frame = 0, percent = 0) =>
+  editor.call('posters', { assetIds, way, frame, percent });
 
 describe('the poster frame', () => {
   it('is a third of the way in, and where that is black the first that is not', async () => {
@@ -92,13 +93,22 @@ describe('the poster frame', () => {
     expect(await shownFrame(clip.id)).toBe(FRAMES / 3);
   });
 
-  it('is chosen for many at once: the first, the middle, the first that is not black', async () => {
+  it('is chosen for many at once: the first, the middle, so far in, the first that is not black', async () => {
     const both = [clip.id, dark.id];
     expect((await show(both, 'start')).changed).toBe(2);
     expect(await shownFrame(clip.id)).toBe(0);
     expect(await brightness(dark.id)).toBeLessThan(2);
     await show(both, 'middle');
     expect(await shownFrame(clip.id)).toBe(14);
+    for (const [percent, frame] of [
+      [100, FRAMES - 1],
+      [0, 0],
+      [50, 14],
+    ] as const) {
+      await show(both, 'percent', 0, percent);
+      expect([percent, await shownFrame(clip.id)]).toEqual([percent, frame]);
+    }
+    await show(both, 'middle');
     await show(both, 'not-black');
     expect([await shownFrame(clip.id), await shownFrame(dark.id)]).toEqual([0, LIGHT]);
     await editor.call('undo', {});
@@ -119,6 +129,7 @@ describe('the poster frame', () => {
       error: { reason: `clip.mov has no frame ${FRAMES}.` },
     });
     expect(await refused({ way: 'frame', frame: -1 })).toMatchObject({ status: 422 });
+    expect(await refused({ way: 'percent', percent: 101 })).toMatchObject({ status: 422 });
     expect(await refused({ way: 'best' })).toMatchObject({ status: 422 });
     expect(await refused({ assetIds: [999_999], way: 'start' })).toMatchObject({ status: 422 });
     expect(await refused({ way: 'start' }, await library.as('viewer'))).toMatchObject({ status: 403 });

@@ -32,7 +32,7 @@ async function shownBy(db: Sequelize, ids: readonly number[], transaction: Trans
 }
 
 /** Says by which frame each of some assets is shown, and has it made. Those without moving pictures are passed over. */
-export async function setPosters(db: Sequelize, personId: number, { assetIds, way, frame }: Posters): Promise<Written> {
+export async function setPosters(db: Sequelize, personId: number, { assetIds, way, ...at }: Posters): Promise<Written> {
   const { revision, group, changed } = await write(db, personId, async (writing) => {
     const rows = await shownBy(db, assetIds, writing.transaction);
     if (rows.length === 0) throw refused('There are no moving pictures among these.');
@@ -40,12 +40,14 @@ export async function setPosters(db: Sequelize, personId: number, { assetIds, wa
       const last = Math.max(0, (frames ?? 1) - 1);
       switch (way) {
         case 'frame':
-          if (frame > last) throw refused(`${name} has no frame ${frame}.`);
-          return frame;
+          if (at.frame > last) throw refused(`${name} has no frame ${at.frame}.`);
+          return at.frame;
         case 'start':
           return 0;
         case 'middle':
           return Math.floor(last / 2);
+        case 'percent':
+          return Math.floor((last * at.percent) / 100);
         case 'not-black':
           return 'not-black';
         case 'library':

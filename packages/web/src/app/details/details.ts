@@ -126,8 +126,8 @@ export class Details {
     this.player()?.seek(place);
   }
 
-  protected setPosters(way: PosterWay): void {
-    this.log.setPosters(way, this.player()?.frame() ?? 0);
+  protected setPosters(way: PosterWay, percent = 0): void {
+    this.log.setPosters(way, this.player()?.frame() ?? 0, percent);
   }
 
   protected copyFields(): void {

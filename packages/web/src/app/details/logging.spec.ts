@@ -372,13 +372,19 @@ describe('the poster frame', () => {
       'not-black',
       'start',
       'middle',
+      'percent',
       'library',
     ]);
     await screen.click('[data-way="not-black"]');
     await until('the second', () => server.bodies('posters').length === 2);
+    await screen.click('nl-poster-menu [ngbdropdowntoggle]');
+    screen.one<HTMLInputElement>('#poster-percent').value = '75';
+    screen.one('form.percent').dispatchEvent(new Event('submit', { cancelable: true }));
+    await until('the third', () => server.bodies('posters').length === 3);
     expect(server.bodies('posters')).toEqual([
-      { assetIds: [1], way: 'frame', frame: 0 },
-      { assetIds: [1, 2], way: 'not-black', frame: 0 },
+      { assetIds: [1], way: 'frame', frame: 0, percent: 0 },
+      { assetIds: [1, 2], way: 'not-black', frame: 0, percent: 0 },
+      { assetIds: [1, 2], way: 'percent', frame: 0, percent: 75 },
     ]);
     await screen.says('nl-toasts', 'the first that is not black on 2 assets');
   });

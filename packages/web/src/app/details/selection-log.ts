@@ -30,6 +30,7 @@ export const POSTER_LABELS: Readonly<Record<PosterWay, string>> = {
   'not-black': 'Poster frame: the first that is not black',
   start: 'Poster frame: the first',
   middle: 'Poster frame: the middle one',
+  percent: 'Poster frame: so far in',
   library: 'Poster frame: as the library chooses',
 };
 
@@ -204,11 +205,11 @@ export class SelectionLog {
       });
   }
 
-  /** Has what is selected shown by other frames; `frame` is where a single clip stands. */
-  setPosters(way: PosterWay, frame = 0): void {
+  /** Has what is selected shown by other frames; `frame` is where a single clip stands, `percent` how far in each is looked at. */
+  setPosters(way: PosterWay, frame = 0, percent = 0): void {
     if (!this.mayLog() || this.ids().length === 0) return;
     this.writes
-      .inTurn(() => this.api.call('posters', { assetIds: [...this.ids()], way, frame }))
+      .inTurn(() => this.api.call('posters', { assetIds: [...this.ids()], way, frame, percent }))
       .subscribe({
         next: (written) => {
           this.store.dispatch(libraryActions.edited({ ...written, label: POSTER_LABELS[way] }));
