@@ -16,8 +16,9 @@ import {
   type ShopField,
   type ShopFieldType,
 } from '@larder/core/fields';
-import { loadQuery, parseQuery, printQuery, saveQuery } from '@larder/core/query';
+import { EVERYTHING, loadQuery, parseQuery, printQuery, saveQuery } from '@larder/core/query';
 import { MemoryIndex } from '@larder/core/search';
+import { writePosition } from '@larder/core/position';
 
 const field = (key: string, type: ShopFieldType, more: Partial<ShopField> = {}): ShopField => ({
   key,
@@ -44,6 +45,7 @@ const registry = new FieldRegistry([
   field('release', 'choice'),
   field('formats', 'choices'),
   field('crew', 'names'),
+  field('anchorage', 'position'),
   field('sync', 'timecode'),
   field('link', 'url', { retired: true }),
 ]);
@@ -99,6 +101,10 @@ describe('fields of the shop', () => {
     [{ shop_drone: 'perhaps' }, 'Drone is one of: yes, no.'],
     [{ shop_release: 'lost' }, 'Release is one of: not asked, asked, signed.'],
     [{ shop_formats: ['lost'] }, 'Formats takes of: not asked, asked, signed.'],
+    [
+      { shop_anchorage: 'upstream' },
+      'Anchorage is a place in degrees such as 50.4120, -3.5180 or 50°24′43″N 3°31′05″W.',
+    ],
     [{ shop_sync: '1:2:3' }, 'Sync is a timecode such as 10:04:00:00.'],
     [{ shop_link: 'javascript:alert(1)' }, 'Link is a web address such as https://example.org/page.'],
     [{ shop_permit: 'x'.repeat(101) }, 'Permit has at most 100 characters.'],
@@ -114,6 +120,9 @@ describe('fields of the shop', () => {
     choice: fc.constantFrom('not asked', 'asked', 'signed'),
     choices: fc.subarray(['not asked', 'asked', 'signed'], { minLength: 1 }),
     names: fc.array(fc.stringMatching(/^[A-Z][a-z]{1,9}$/), { minLength: 1, maxLength: 4 }),
+    position: fc
+      .tuple(fc.integer({ min: -900_000, max: 900_000 }), fc.integer({ min: -1_799_999, max: 1_799_999 }))
+      .map(([latitude, longitude]) => writePosition({ latitude: latitude / 1e4, longitude: longitude / 1e4 })),
     timecode: fc.constantFrom('10:04:00:00', '00:59:59;29', '23:00:00:047'),
     url: fc.webUrl().filter((url) => !url.includes(',')),
   };
@@ -142,6 +151,7 @@ describe('fields of the shop', () => {
       'cleared:2026-05',
       'has:drone',
       'release:"not asked"',
+      'anchorage:50.412,-3.518,2km',
     ]) {
       const { tree, issues } = parseQuery(text, registry);
       expect([text, issues]).toEqual([text, []]);
@@ -155,6 +165,22 @@ describe('fields of the shop', () => {
     expect(parseQuery('premit:x', registry).issues).toMatchObject([{ nearest: 'permit' }]);
     expect(parseQuery('depth:deep', registry).issues).toMatchObject([{ expected: 'a number such as 12 or 2.5' }]);
     expect(parseQuery('release:lost', registry).issues).toMatchObject([{ code: 'bad-value' }]);
+  });
+
+  it('that are places are found by their distance, each by its own', () => {
+    const index = new MemoryIndex(registry);
+    index.upsert([
+      { id: 1, values: { position: '50.4120, -3.5180', shop_anchorage: '51.0000, -3.0000' } },
+      { id: 2, values: { shop_anchorage: '50.4120, -3.5180' } },
+      { id: 3, values: {} },
+    ]);
+    const count = (text: string) => index.count(parseQuery(text, registry).tree);
+    expect(count('near:50.412,-3.518,2km')).toBe(1);
+    expect(count('anchorage:50.412,-3.518,2km')).toBe(1);
+    expect(count('near:50.412,-3.518,2km anchorage:51,-3,2km')).toBe(1);
+    expect(count('has:anchorage')).toBe(2);
+    // The map is of where things were recorded.
+    expect(index.map({ tree: EVERYTHING, box: null, columns: 4 }).placed).toBe(1);
   });
 
   it('are found and sorted by the index, which learns of them while it runs', () => {

@@ -13,6 +13,7 @@ export const SHOP_FIELD_TYPES = [
   'choice',
   'choices',
   'names',
+  'position',
   'timecode',
   'url',
 ] as const satisfies readonly FieldType[];
@@ -27,6 +28,7 @@ export const SHOP_TYPE_LABELS: Readonly<Record<ShopFieldType, string>> = {
   choice: 'One of a list',
   choices: 'Several of a list',
   names: 'People',
+  position: 'Place, in degrees',
   timecode: 'Timecode',
   url: 'Web address',
 };

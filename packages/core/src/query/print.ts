@@ -18,7 +18,8 @@ function printField(id: FieldId, test: FieldTest, fields: FieldRegistry): string
     case 'span':
       return name + printSpan(fields.byId(id) ?? { type: 'number' }, test);
     case 'near':
-      return `near:${printNear(test)}`;
+      // Of where something was recorded the other name reads better.
+      return `${id === 'position' ? 'near' : name}:${printNear(test)}`;
     case 'presence':
       return `${test.present ? 'has' : 'no'}:${name}`;
     default:

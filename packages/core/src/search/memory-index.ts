@@ -187,8 +187,7 @@ export class MemoryIndex implements SearchIndex {
         .filter(Boolean);
       if (folded.length > 0) text.set(id, ` ${folded.join('  ')} `);
     }
-    const { position } = document.values;
-    return { document, text, position: typeof position === 'string' ? readPosition(position) : null };
+    return { document, text, position: positionIn(document, 'position') };
   }
 
   /** What is said in the field is looked for by words. */
@@ -270,7 +269,7 @@ export class MemoryIndex implements SearchIndex {
       case 'span':
         return this.matchSpan(field, test);
       case 'near':
-        return this.matchNear(test);
+        return this.matchNear(field, test);
       case 'presence':
         return this.filter(
           this.everything(),
@@ -305,9 +304,12 @@ export class MemoryIndex implements SearchIndex {
     });
   }
 
-  private matchNear({ metres, ...centre }: NearTest): Ordinals {
+  private matchNear(field: FieldId, { metres, ...centre }: NearTest): Ordinals {
     const near = within(centre, metres);
-    return this.filter(this.everything(), ({ position }) => position !== null && near(position));
+    return this.filter(this.everything(), (kept) => {
+      const position = field === 'position' ? kept.position : positionIn(kept.document, field);
+      return position !== null && near(position);
+    });
   }
 
   private filter(from: Ordinals, passes: (kept: Kept) => boolean): Ordinals {
@@ -363,6 +365,11 @@ export class MemoryIndex implements SearchIndex {
     this.ranks.set(field, ranks);
     return ranks;
   }
+}
+
+function positionIn({ values }: SearchDocument, field: FieldId): Position | null {
+  const value = values[field];
+  return typeof value === 'string' ? readPosition(value) : null;
 }
 
 /** The texts that are said most, the most frequent first. */

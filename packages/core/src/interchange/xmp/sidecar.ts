@@ -65,7 +65,7 @@ export function writeSidecar({ values, tags }: SidecarSaid, fields: FieldRegistr
   packet.set([
     ...fields.settable.flatMap((field) => {
       const value = values[field.id] ?? null;
-      return field.type === 'position' ? gpsOf(value) : [{ ...placeOf(field), value: written(value, field) }];
+      return field.id === 'position' ? gpsOf(value) : [{ ...placeOf(field), value: written(value, field) }];
     }),
     { ...TAGS, form: 'bag' as const, value: tags },
   ]);
@@ -125,7 +125,7 @@ export function readSidecar(text: string, fields: FieldRegistry): SidecarRead | 
   const issues: string[] = [];
   for (const field of fields.settable) {
     const { uri, name } = placeOf(field);
-    const value = (field.type === 'position' ? gpsSaid(said) : said.get(`${uri} ${name}`)) ?? '';
+    const value = (field.id === 'position' ? gpsSaid(said) : said.get(`${uri} ${name}`)) ?? '';
     if (value.length === 0) continue;
     const line = typeof value === 'string' ? value : value.join(', ');
     try {

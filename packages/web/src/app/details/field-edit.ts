@@ -35,6 +35,7 @@ export interface FieldSaved {
 const HINTS: Partial<Record<FieldType, string>> = {
   names: 'names, with commas between',
   dateMs: '2026-05-12',
+  position: '50.4120, -3.5180',
   timecode: '10:00:00:00',
   url: 'https://',
 };

@@ -74,11 +74,15 @@ export class SelectionLog {
   readonly markers = this.store.selectSignal(markersFeature.selectMarkers);
   private readonly query = this.store.selectSignal(libraryFeature.selectQuery);
   private readonly markersOf = this.store.selectSignal(markersFeature.selectAssetId);
-  /** The first marker in which the search found something: where the clip is opened. */
-  readonly hit = computed(() => {
-    if (this.markersOf() !== this.singleId()) return null;
-    return markersHit(parseQuery(this.query(), this.fields.registry()).tree, this.markers())[0]?.start ?? null;
-  });
+  /** The markers in which the search found something, in their order. */
+  readonly hits = computed(() =>
+    this.markersOf() === this.singleId()
+      ? markersHit(parseQuery(this.query(), this.fields.registry()).tree, this.markers())
+      : [],
+  );
+  /** Where the clip is opened. */
+  readonly hit = computed(() => this.hits()[0]?.start ?? null);
+  readonly hitIds = computed((): ReadonlySet<number | string> => new Set(this.hits().map(({ id }) => id)));
   /** A verdict was given, and was not taken back by it. */
   readonly verdictGiven = new Subject<void>();
 

@@ -106,6 +106,11 @@ describe('markers', () => {
     set(40, 'lock laughs');
     const screen = await open(1, '/library?q=lock');
     await screen.says('nl-player [data-test=frame]', '40 / 100');
+    // Told apart on the position, and in words.
+    expect(screen.all('nl-player .tick').map((tick) => [tick.classList.contains('hit'), tick.title])).toEqual([
+      [false, '01:00:00:10 · Gate opens'],
+      [true, '01:00:01:15 · lock laughs · found by the search'],
+    ]);
   });
 
   it('stand in sound by its time', async () => {

@@ -61,6 +61,8 @@ export class Player {
   readonly marks = output<Marks>();
   readonly withMarks = input(true);
   readonly markers = input<readonly (NewMarker & { readonly id: number | string })[]>([]);
+  /** Those of the markers in which a search found something. */
+  readonly hits = input<ReadonlySet<number | string>>(new Set());
   /** The marked stretch is to be a subclip. */
   readonly subclipped = output<{ readonly in: number; readonly out: number }>();
   /** Somebody sets a marker here, or over what is marked. `naming`: and will name it now. */
@@ -167,10 +169,17 @@ export class Player {
   protected readonly ticks = computed(() => {
     const last = Math.max(1, this.length());
     return this.markers().map(({ id, start, end, name, note, kind, colour }) => ({
-      ...{ id, start, colour },
+      ...{ id, start, colour, hit: this.hits().has(id) },
       left: (start / last) * 100,
       width: end === null ? null : ((end - start) / last) * 100,
-      title: [placeText(this.asset(), start), name || MARKER_KIND_LABELS[kind], note].filter(Boolean).join(' · '),
+      title: [
+        placeText(this.asset(), start),
+        name || MARKER_KIND_LABELS[kind],
+        note,
+        this.hits().has(id) ? 'found by the search' : '',
+      ]
+        .filter(Boolean)
+        .join(' · '),
     }));
   });
 
