@@ -49,9 +49,12 @@ export interface Storage {
 export const RENDITION_KINDS = ['poster', 'filmstrip', 'peaks', 'proxy', 'mezzanine'] as const;
 export type RenditionKind = (typeof RENDITION_KINDS)[number];
 
+/** The sound of a file: all of its streams as one. Codec, layout and sample rate are those of the first that can be decoded. */
 export interface Sound {
   readonly codec: string;
   readonly channels: number;
+  /** Channels of each stream in the file's order, where there are several; 0 for one that cannot be decoded. */
+  readonly streams?: readonly number[];
   readonly layout: string | null;
   readonly sampleRate: number;
 }

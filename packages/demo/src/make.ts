@@ -55,8 +55,8 @@ const personOf = (script: DemoScript, who: string | undefined) =>
 const still = () => 0;
 
 /** Sound for a clip that nobody speaks in: what the place sounds like. */
-function ambience({ place, light, file }: Clip, seconds: number): Samples {
-  const seed = seedOf(file);
+function ambience({ place, light, file }: Clip, seconds: number, microphone: number): Samples {
+  const seed = seedOf(file) + microphone;
   if (light === 'rain') return rain(seconds, seed);
   if (place === 'foundry') return fire(seconds, seed);
   return water(seconds, seed).map((value) => value * 0.6);
@@ -79,13 +79,19 @@ async function makeClip(folder: string, script: DemoScript, clip: Clip): Promise
     person: personOf(script, clip.who),
     mouthAt: voice ? mouthOf(voice) : still,
   });
-  const sound = `${path}.sound.wav`;
-  await writeFile(sound, wave([padded(voice ?? ambience(clip, seconds), seconds)]));
+  // The first microphone is the nearest.
+  const sound = await Promise.all(
+    Array.from({ length: clip.microphones ?? 1 }, async (_unused, microphone) => {
+      const samples = (voice ?? ambience(clip, seconds, microphone)).map((value) => value / (1 + microphone));
+      await writeFile(`${path}.sound${microphone}.wav`, wave([padded(samples, seconds)]));
+      return `${path}.sound${microphone}.wav`;
+    }),
+  );
   const made = `${path}.making`;
   await encode(encodeArgs(clip, counting.rate, sound, made), frames, (frame) =>
     film.frame(frame, (frame * counting.rate.den) / counting.rate.num),
   );
-  await rm(sound);
+  for (const each of sound) await rm(each);
   if (clip.damage === 'cut off') await truncate(made, Math.floor((await stat(made)).size * 0.6));
   await settle(made, path, clip.shotOn);
 }
@@ -97,7 +103,7 @@ function padded(samples: Samples, seconds: number): Samples {
   return out;
 }
 
-function encodeArgs(clip: Clip, rate: { num: number; den: number }, sound: string, to: string): string[] {
+function encodeArgs(clip: Clip, rate: { num: number; den: number }, sound: readonly string[], to: string): string[] {
   const [width, height] = clip.size;
   const { timecode, reel, scene, take, at } = clip.carries;
   const metadata = Object.entries({ timecode, creation_time: clip.shotOn, location: at, scene, take }).flatMap(
@@ -119,9 +125,8 @@ function encodeArgs(clip: Clip, rate: { num: number; den: number }, sound: strin
     `${rate.num}/${rate.den}`,
     '-i',
     'pipe:0',
-    '-i',
-    sound,
-    ...`-map 0:v -map 1:a ${picture} ${clip.format === 'h264-bare' ? '' : colour} -c:a ${clip.file.endsWith('.mov') ? 'pcm_s16le' : 'aac -b:a 128k'} -threads 1 -fflags +bitexact -flags:v +bitexact -flags:a +bitexact`
+    ...sound.flatMap((each) => ['-i', each]),
+    ...`-map 0:v ${sound.map((_each, index) => `-map ${index + 1}:a`).join(' ')} ${picture} ${clip.format === 'h264-bare' ? '' : colour} -c:a ${clip.file.endsWith('.mov') ? 'pcm_s16le' : 'aac -b:a 128k'} -threads 1 -fflags +bitexact -flags:v +bitexact -flags:a +bitexact`
       .split(' ')
       .filter(Boolean),
     ...metadata,

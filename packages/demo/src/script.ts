@@ -50,6 +50,8 @@ export interface Clip extends Picture, Placed {
   readonly seconds?: number;
   readonly says?: string;
   readonly shotOn?: string;
+  /** Streams of one channel each, as cameras write them; one where it is not said. */
+  readonly microphones?: number;
   readonly damage?: 'cut off';
   readonly carries: {
     readonly timecode?: string;

@@ -98,6 +98,18 @@ describe('made pieces', () => {
     await makePiece(root, script, short);
     expect(print()).toBe(first);
   });
+  it('a camera with several microphones writes a stream for each', async () => {
+    const camera = script.clips.find((each) => each.file === 'A001C001.mov');
+    const piece: Piece = {
+      type: 'clip',
+      piece: { ...(camera as NonNullable<typeof camera>), seconds: 0.5, size: [320, 180] },
+    };
+    await makePiece(root, script, piece);
+    expect(probe(pathOf(root, script, piece), 'stream=codec_type,channels').split('\n').slice(0, 5)).toEqual([
+      'video',
+      ...Array.from({ length: 4 }, () => 'audio,1'),
+    ]);
+  });
   it('sound carries its bext and keeps its channels', async () => {
     const piece = script.sound.find((sound) => sound.file === 'S02T02.wav');
     const sound: Piece = { type: 'sound', piece: { ...(piece as NonNullable<typeof piece>), seconds: 1 } };

@@ -41,6 +41,26 @@ describe('what ffprobe says, in the catalogue’s terms', () => {
         format: { duration: '3.500' },
       }),
     ).toMatchObject({ kind: 'audio', durationMs: 3500 }));
+  it('sound of several streams is one, and what cannot be decoded is no part of it', () => {
+    const mono = { codec_type: 'audio', codec_name: 'pcm_s24le', channels: 1, sample_rate: '48000' };
+    expect(facts({ streams: [video, mono, mono, mono, mono] }).sound).toEqual({
+      codec: 'pcm_s24le',
+      channels: 4,
+      streams: [1, 1, 1, 1],
+      layout: null,
+      sampleRate: 48_000,
+    });
+    expect(facts({ streams: [video, mono] }).sound).not.toHaveProperty('streams');
+    const unknown = { codec_type: 'audio', channels: 4, sample_rate: '48000' };
+    const stereo = { ...mono, codec_name: 'aac', channels: 2, channel_layout: 'stereo' };
+    expect(facts({ streams: [video, unknown, stereo] }).sound).toMatchObject({
+      codec: 'aac',
+      channels: 2,
+      streams: [0, 2],
+      layout: 'stereo',
+    });
+    expect(facts({ streams: [video, unknown] })).toMatchObject({ kind: 'video', sound: null });
+  });
   it('a timecode that drop-frame does not have is none, and clocks that were never set are none', () => {
     const rate = { ...video, r_frame_rate: '30000/1001' };
     expect(facts({ streams: [{ ...rate, tags: { timecode: '00:01:00;00' } }] })).toMatchObject({

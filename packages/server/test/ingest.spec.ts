@@ -274,6 +274,27 @@ describe('bringing in where it lies', () => {
     expect(otio).toMatch(/"target_url": "file:.*mezzanine\.mov"/);
   });
 
+  it('makes one sound of a file that has its microphones in several streams and no picture', async () => {
+    const levels = [0.5, 0.25, 0.125];
+    execFileSync('ffmpeg', [
+      ...'-v error -y'.split(' '),
+      ...levels.flatMap((level) => ['-f', 'lavfi', '-i', `aevalsrc=${level}:s=48000:d=1`]),
+      ...'-map 0:a -map 1:a -map 2:a -c:a pcm_s24le'.split(' '),
+      join(card, 'three.mov'),
+    ]);
+    await ingested({ paths: ['three.mov'], settings: { mezzanine: 'vc3' } });
+    await allJobsEnded(manager);
+    const [asset] = await search('name:three');
+    expect(asset).toMatchObject({ kind: 'audio', sound: { channels: 3, streams: [1, 1, 1] } });
+    const path = join(library.folder, 'three.wav');
+    writeFileSync(path, Buffer.from(await (await manager.raw('GET', `/files/${asset?.id}/mezzanine`)).arrayBuffer()));
+    const raw = execFileSync('ffmpeg', [...'-v error -i'.split(' '), path, ...'-f f32le -'.split(' ')], {
+      maxBuffer: 1 << 24,
+    });
+    expect(raw.byteLength).toBe(3 * 48_000 * 4);
+    levels.forEach((level, channel) => expect(raw.readFloatLE(30_000 * 4 + channel * 4)).toBeCloseTo(level, 5));
+  });
+
   it('what cannot be read comes in as that, and an offline original is read where its copy lies', async () => {
     writeFileSync(join(card, 'torn.mov'), 'no film');
     writeFileSync(join(card, 'empty.mov'), '');

@@ -3,7 +3,6 @@ import { itemsOf, type ShelfItem } from '@larder/core/shelf';
 import { corrected } from '../src/jobs/corrections';
 import { nameAt, nameFor } from '../src/jobs/ingest-names';
 import { mediaFacts, sequenceFacts, type MediaFacts, type ProbeOutput, type ProbeStream } from '../src/media/facts';
-import { mergedSound } from '../src/media/inspect';
 import { sheetsOf, wordChroma, type PixelFormat } from '../src/media/sheet';
 import { sequenceName } from '../src/media/ffmpeg';
 import { rational } from '@larder/core/timecode';
@@ -115,19 +114,6 @@ describe('the sheet of a file', () => {
     [{ flags: { alpha: 1, rgb: 1 } }, 'RGB'],
     [{ log2_chroma_w: 3, log2_chroma_h: 3 }, ''],
   ])('%j is %s', (changes, wanted) => expect(wordChroma({ ...format, ...changes })).toBe(wanted));
-});
-
-describe('all sound as one', () => {
-  const audio = (channels: number): ProbeStream => ({ codec_type: 'audio', channels });
-  it.each([
-    [[], null],
-    [[2], { graph: '[0:a:0]anull', channels: 2 }],
-    [[1, 1], { graph: '[0:a:0][0:a:1]amerge=inputs=2', channels: 2 }],
-    [
-      [8, 4],
-      { graph: '[0:a:0][0:a:1]amerge=inputs=2,pan=8c|c0=c0|c1=c1|c2=c2|c3=c3|c4=c4|c5=c5|c6=c6|c7=c7', channels: 8 },
-    ],
-  ])('%j channels', (channels, wanted) => expect(mergedSound(probe(video(), ...channels.map(audio)))).toEqual(wanted));
 });
 
 describe('corrections', () => {

@@ -137,7 +137,9 @@ export function mountFiles(app: Express, { db, store, exports }: FileServices, i
       if (!existsSync(proxy)) throw error;
       return proxy;
     });
-    const piece = await soundPiece(path, Number(from), gone.signal).catch((error: unknown) => {
+    const [whole = asset] = asset.parentId === null ? [] : await assetsById(db, [asset.parentId]);
+    const known = path === proxy ? null : whole;
+    const piece = await soundPiece(path, known, Number(from), gone.signal).catch((error: unknown) => {
       // Somebody who stops listening is no fault.
       if (gone.signal.aborted) return;
       throw error instanceof ToolError ? refused('This sound cannot be decoded.') : error;

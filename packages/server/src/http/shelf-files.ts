@@ -4,10 +4,10 @@ import type { Express, Request, Response } from 'express';
 import { fileOf, folderOf, type ShelfItem } from '@larder/core/shelf';
 import { countingById, parseRational, type Rational } from '@larder/core/timecode';
 import { inputOf, QUIET } from '../media/ffmpeg';
-import { mergedSound } from '../media/inspect';
 import { probeRaw, SEQUENCE_RATE } from '../media/probe';
-import type { ProbeOutput } from '../media/facts';
+import { soundStreams, type ProbeOutput } from '../media/facts';
 import { run, stream, ToolError } from '../media/run';
+import { channelsIn, mergedForEars } from '../media/sound-streams';
 import { notFound, refused } from '../store/errors';
 import { itemAt } from '../store/shelf-items';
 import { send } from './files';
@@ -81,11 +81,12 @@ async function sendFrame(asked: Asked, response: Response, signal: AbortSignal):
 /** A stream that a browser plays while it is being made: H.264, and all channels without loss. */
 async function sendStream(asked: Asked, response: Response, signal: AbortSignal): Promise<void> {
   const probe = await probeRaw(join(asked.root, asked.item.path), signal);
-  const sound = asked.item.sequence ? null : mergedSound(probe);
+  const streams = asked.item.sequence ? [] : soundStreams(probe);
+  const sound = channelsIn(streams) > 0;
   const picture = asked.item.sequence !== null || rateIn(probe) !== null;
   const args = [
     ...inputFrom(asked, probe),
-    ...(sound ? ['-filter_complex', `${sound.graph}[heard]`] : []),
+    ...(sound ? ['-filter_complex', `${mergedForEars(streams, null)}[heard]`] : []),
     ...(picture
       ? [
           '-map',

@@ -127,13 +127,26 @@ function shotOn(text: string | null, bext: Bext | null): number | null {
   return Number.isFinite(ms) && ms > Date.UTC(1980, 0, 1) ? ms : null;
 }
 
-function soundOf(audio: ProbeStream | undefined): Sound | null {
-  if (!audio) return null;
+const audioStreams = (probe: ProbeOutput): ProbeStream[] =>
+  (probe.streams ?? []).filter((stream) => stream.codec_type === 'audio');
+/** Of a stream that ffmpeg has no decoder for, as some telephones write beside the others, ffprobe names no codec. */
+const decodable = ({ codec_name: codec, channels }: ProbeStream): boolean =>
+  said(codec) !== null && codec !== 'none' && positive(channels) !== null;
+
+/** Channels of each stream of sound, in the file's order; 0 for one that cannot be decoded. */
+export const soundStreams = (probe: ProbeOutput): number[] =>
+  audioStreams(probe).map((stream) => (decodable(stream) ? (stream.channels ?? 0) : 0));
+
+function soundOf(probe: ProbeOutput): Sound | null {
+  const streams = soundStreams(probe);
+  const first = audioStreams(probe).find(decodable);
+  if (!first) return null;
   return {
-    codec: audio.codec_name ?? 'unknown',
-    channels: positive(audio.channels) ?? 0,
-    layout: said(audio.channel_layout),
-    sampleRate: positive(Number(audio.sample_rate)) ?? 0,
+    codec: first.codec_name as string,
+    channels: streams.reduce((sum, channels) => sum + channels, 0),
+    ...(streams.length > 1 ? { streams } : {}),
+    layout: said(first.channel_layout),
+    sampleRate: positive(Number(first.sample_rate)) ?? 0,
   };
 }
 
@@ -145,7 +158,7 @@ export function mediaFacts(
 ): MediaFacts {
   const streams = probe.streams ?? [];
   const video = streams.find((stream) => stream.codec_type === 'video' && !stream.disposition?.attached_pic);
-  const audios = streams.filter((stream) => stream.codec_type === 'audio');
+  const audios = audioStreams(probe);
   const sources = [...streams.map((stream) => stream.tags), probe.format?.tags];
   const still =
     video !== undefined &&
@@ -193,12 +206,7 @@ export function mediaFacts(
           range: said(video.color_range),
         }
       : null,
-    sound: soundOf(
-      audios.reduce<ProbeStream | undefined>(
-        (most, each) => ((each.channels ?? 0) > (most?.channels ?? 0) ? each : most),
-        undefined,
-      ),
-    ),
+    sound: soundOf(probe),
     timeReferenceSamples: bext && bext.timeReferenceSamples > 0 ? bext.timeReferenceSamples : null,
   };
 }

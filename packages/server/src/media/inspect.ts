@@ -7,10 +7,11 @@ import { unusual, type ClipFacts, type ReelNeighbour } from '@larder/core/judge'
 import { folderOf, framesOf, isMediaName, type ShelfItem } from '@larder/core/shelf';
 import { countingForRate, parseRational, type Rational } from '@larder/core/timecode';
 import type { ChannelPeaks, Inspection } from '@larder/contract';
-import { mediaFacts, sequenceFacts, type MediaFacts, type ProbeOutput } from './facts';
+import { mediaFacts, sequenceFacts, soundStreams, type MediaFacts, type ProbeOutput } from './facts';
 import { withFile } from './file-source';
 import { probeRaw, SEQUENCE_RATE } from './probe';
 import { run } from './run';
+import { channelsIn, mergedForEars, MOST_CHANNELS } from './sound-streams';
 import { sheetsOf, type Embedded, type PixelFormat } from './sheet';
 
 /** Packets and headers stand at the beginning or the end; this much is looked at of either. */
@@ -85,11 +86,6 @@ function clipFacts(facts: MediaFacts, item: ShelfItem, probe: ProbeOutput): Clip
   };
 }
 
-const channelsOf = (probe: ProbeOutput): number =>
-  (probe.streams ?? [])
-    .filter((stream) => stream.codec_type === 'audio')
-    .reduce((sum, { channels = 0 }) => sum + channels, 0);
-
 /** Reads everything that a file on a storage says of itself, catalogued or not. Throws ToolError or a file system error. */
 export async function inspectItem(
   root: string,
@@ -113,7 +109,7 @@ export async function inspectItem(
     startFrame,
     width,
     height,
-    channels: channelsOf(probe),
+    channels: channelsIn(soundStreams(probe)),
     sheets: sheetsOf(probe, facts, all.get(facts.pixelFormat ?? ''), embedded),
     unusual: unusual(clipFacts(facts, item, probe), neighbours),
     reason: kind === 'unreadable' ? 'It holds neither picture nor sound.' : null,
@@ -148,23 +144,12 @@ export const unreadableItem = ({ path, name, files, bytes, modifiedMs }: ShelfIt
 
 const LISTENED_SECONDS = 60;
 
-/** All sound of a file as one stream of at most eight channels, for filters that take one. */
-export function mergedSound(probe: ProbeOutput): { readonly graph: string; readonly channels: number } | null {
-  const streams = (probe.streams ?? []).filter((stream) => stream.codec_type === 'audio').length;
-  const channels = channelsOf(probe);
-  if (streams === 0 || channels === 0) return null;
-  const inputs = Array.from({ length: streams }, (_unused, index) => `[0:a:${index}]`).join('');
-  const kept = Math.min(8, channels);
-  const merged = streams > 1 ? `${inputs}amerge=inputs=${streams}` : `${inputs}anull`;
-  const cut =
-    channels > 8 ? `,pan=8c|${Array.from({ length: 8 }, (_unused, index) => `c${index}=c${index}`).join('|')}` : '';
-  return { graph: merged + cut, channels: kept };
-}
-
 /** Listens to the beginning of a file and tells the loudest sample of each channel. */
 export async function listenTo(path: string, signal: AbortSignal): Promise<ChannelPeaks> {
-  const sound = mergedSound(await probeRaw(path, signal));
-  if (!sound) return { peaksDb: [], seconds: 0, unusual: [] };
+  const probe = await probeRaw(path, signal);
+  const streams = soundStreams(probe);
+  if (channelsIn(streams) === 0) return { peaksDb: [], seconds: 0, unusual: [] };
+  const listened = Math.min(LISTENED_SECONDS, Number(probe.format?.duration) || LISTENED_SECONDS);
   const peaksDb: (number | null)[] = [];
   let seconds = 0;
   const line = (text: string) => {
@@ -183,12 +168,12 @@ export async function listenTo(path: string, signal: AbortSignal): Promise<Chann
       '-i',
       path,
       '-filter_complex',
-      `${sound.graph},astats=measure_perchannel=Peak_level:measure_overall=none[heard]`,
+      `${mergedForEars(streams, listened)},astats=measure_perchannel=Peak_level:measure_overall=none[heard]`,
       ...'-map [heard] -f null -'.split(' '),
     ],
     { timeoutMs: 60_000, signal, errorLine: line },
   );
-  const heard = peaksDb.slice(0, sound.channels);
+  const heard = peaksDb.slice(0, Math.min(MOST_CHANNELS, channelsIn(streams)));
   const facts = { ...SILENT_CLIP, channelPeaksDb: heard.map((peak) => peak ?? -Infinity) };
   return { peaksDb: heard, seconds: Math.round(seconds * 10) / 10, unusual: unusual(facts, []) };
 }

@@ -1,8 +1,10 @@
+import type { Asset } from '@larder/contract';
 import type { MezzanineCodec } from '@larder/core/ingest';
 import { ffmpeg, withInput, type Original, type Progress } from './ffmpeg';
 import { countFrames } from './renditions';
 import type { RenditionStore } from './rendition-store';
 import { ToolError } from './run';
+import { decodableOf, merged, streamsOf } from './sound-streams';
 
 type Codec = Exclude<MezzanineCodec, 'none'>;
 
@@ -22,6 +24,21 @@ const CONTAINERS: Readonly<Record<Codec | 'sound', { readonly extension: string;
   ffv1: { extension: '.mkv', format: 'matroska' },
   sound: { extension: '.wav', format: 'wav' },
 };
+
+/** Beside a picture each stream stays a stream; a file of sound alone has one. */
+function soundOf({ sound, durationMs }: Asset, picture: boolean): string[] {
+  if (!sound) return [];
+  const streams = streamsOf(sound);
+  const args = picture
+    ? decodableOf(streams).flatMap((index) => ['-map', `0:a:${index}`])
+    : [
+        '-filter_complex',
+        `${merged(streams, durationMs === null ? null : durationMs / 1000)}[sound]`,
+        '-map',
+        '[sound]',
+      ];
+  return [...args, '-c:a', 'pcm_s24le'];
+}
 
 /**
  * The edit-ready copy: every frame and every channel of the original, picture in VC-3 or FFV1, sound as 24 bit PCM, timecode
@@ -48,7 +65,7 @@ export async function makeMezzanine(
           ...(picture ? ['-map', '0:v:0', ...PICTURES[codec](asset.pixelFormat), '-fps_mode', 'passthrough'] : []),
           // A file larger than 4 GiB needs another header than WAVE's (EBU Tech 3306).
           ...(picture ? [] : ['-rf64', 'auto']),
-          ...'-map 0:a? -c:a pcm_s24le'.split(' '),
+          ...soundOf(asset, picture),
           ...(picture && timecode ? ['-timecode', timecode] : []),
           '-f',
           format,

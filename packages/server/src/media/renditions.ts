@@ -6,6 +6,7 @@ import type { Asset, Loudness, RenditionKind } from '@larder/contract';
 import { ffmpeg, withInput, type Original, type Progress } from './ffmpeg';
 import { proxyExtension, type RenditionStore } from './rendition-store';
 import { run } from './run';
+import { heard, merged, streamsOf, weighed } from './sound-streams';
 
 /** Columns of a filmstrip: enough to find a shot by moving over a thumbnail. */
 export const FILMSTRIP_FRAMES = 20;
@@ -203,10 +204,9 @@ class OneDecode {
       : [];
     const sound = asset.sound
       ? [
-          '[0:a:0]asplit=3[a1][a2][a3]',
-          '[a1]anull[heard]',
-          '[a2]ebur128=peak=true:framelog=verbose,anullsink',
-          '[a3]anull[drawn]',
+          `${merged(streamsOf(asset.sound), (asset.durationMs ?? 0) / 1000 || null)},asplit[a1][a2]`,
+          `[a1]${heard(asset.sound)},asplit[heard][drawn]`,
+          `[a2]${weighed(asset.sound)},ebur128=peak=true:framelog=verbose,anullsink`,
         ]
       : [];
     return ['-filter_complex', [...picture, ...sound].join(';')];

@@ -30,7 +30,7 @@ export const POSTER_LABELS: Readonly<Record<PosterWay, string>> = {
   'not-black': 'Poster frame: the first that is not black',
   start: 'Poster frame: the first',
   middle: 'Poster frame: the middle one',
-  percent: 'Poster frame: so far in',
+  percent: 'Poster frame: at a percentage',
   library: 'Poster frame: as the library chooses',
 };
 

@@ -113,14 +113,18 @@ export function edited(asset: Asset, { set = {}, addTags = [], removeTags = [] }
 const MOST_PAGES = 40;
 
 /**
- * Forgets the pages that lie farthest from one, as a long list is scrolled through: to take in a page costs as much as there is at
- * hand. What is selected is kept, and the pages that hold the focus and the anchor.
+ * Forgets the pages that lie farthest from what is on the screen and from the one that came in last, as a long list is scrolled
+ * through: to take in a page costs as much as there is at hand. What is selected is kept, and the pages that hold the focus and
+ * the anchor.
  */
 function forgetFar(state: LibraryState, page: number): LibraryState {
   const known = Object.keys(state.pages).map(Number);
   if (known.length <= MOST_PAGES) return state;
   const held = [state.focus, state.anchor].map((place) => Math.floor(place / PAGE));
-  const near = known.toSorted((a, b) => Math.abs(a - page) - Math.abs(b - page)).slice(0, MOST_PAGES / 2);
+  // An answer may come late, when somebody looks elsewhere already.
+  const away = (each: number) =>
+    Math.min(...[page, ...pagesOf(state.visible.start, state.visible.end)].map((centre) => Math.abs(each - centre)));
+  const near = known.toSorted((a, b) => away(a) - away(b)).slice(0, MOST_PAGES / 2);
   const stay = new Set([...near, ...held]);
   const stays = ([place]: readonly [string, number]): boolean => stay.has(Math.floor(Number(place) / PAGE));
   const order = Object.fromEntries(Object.entries(state.order).filter(stays));

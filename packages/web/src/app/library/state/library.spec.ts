@@ -66,7 +66,12 @@ describe('a list that is scrolled through', () => {
       libraryActions.select({ index: PAGE + 5, mode: 'one' }),
     );
     const far = Array.from({ length: 60 }, (_unused, index) => index + 2).reduce(
-      (state, number) => reducer(state, page(state, number, ids(number), 100 * PAGE)),
+      (state, number) =>
+        through(
+          state,
+          libraryActions.windowNeeded({ start: number * PAGE, end: (number + 1) * PAGE }),
+          page(state, number, ids(number), 100 * PAGE),
+        ),
       selected,
     );
     expect(Object.keys(far.order).length).toBeLessThan(45 * PAGE);
@@ -74,6 +79,13 @@ describe('a list that is scrolled through', () => {
     expect([far.pages[61], far.pages[1], far.pages[0]]).toEqual(['fresh', 'fresh', undefined]);
     expect(far.order[61 * PAGE]).toBe(61 * PAGE + 1);
     expect(far.entities[PAGE + 6]?.id).toBe(PAGE + 6);
+    // Answers that come late take nothing off the screen.
+    const late = Array.from({ length: 40 }, (_unused, index) => index + 200).reduce(
+      (state, number) => reducer(state, page(state, number, ids(number), 300 * PAGE)),
+      far,
+    );
+    expect([late.pages[61], late.pages[239]]).toEqual(['fresh', 'fresh']);
+    expect(late.order[61 * PAGE]).toBe(61 * PAGE + 1);
     // Scrolled back to, it is asked for again.
     expect(pagesMissing(reducer(far, libraryActions.windowNeeded({ start: 0, end: 50 })))).toEqual([0]);
   });
