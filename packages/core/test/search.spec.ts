@@ -335,10 +335,15 @@ describe('a list in groups', () => {
     expect(headings('verdict')).toEqual(['circled: 1', 'ng: 1', ': 1']);
     expect(headings('shot')).toEqual(['1970-01-02: 1', '1970-01-04: 2']);
     expect(headings('duration')).toEqual(['Under 5 seconds: 1', '5 to 15 seconds: 1', '1 to 5 minutes: 1']);
-    expect(index.days(EVERYTHING, 'shot')).toEqual([
-      { dayMs: day, count: 1 },
-      { dayMs: 3 * day, count: 2 },
-    ]);
+    index.upsert([{ id: 4, values: {} }]);
+    expect(index.days(EVERYTHING, 'shot')).toEqual({
+      days: [
+        { dayMs: day, count: 1 },
+        { dayMs: 3 * day, count: 2 },
+      ],
+      dated: 3,
+      total: 4,
+    });
   });
   it('gives a map what lies in a stretch of it, and where all of it lies', () => {
     const index = new MemoryIndex();

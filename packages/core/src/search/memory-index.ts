@@ -6,7 +6,7 @@ import { intersect, NONE, subtract, unite, type Ordinals } from './postings';
 import { sortKey } from './sort-key';
 import { Terms } from './terms';
 import type {
-  DayCount,
+  DaysAnswer,
   FacetCounts,
   MapAnswer,
   MapRequest,
@@ -134,15 +134,19 @@ export class MemoryIndex implements SearchIndex {
     };
   }
 
-  days(tree: Query, field: FieldId): readonly DayCount[] {
+  days(tree: Query, field: FieldId): DaysAnswer {
     const counts = new Map<number, number>();
-    for (const ordinal of this.find(tree)) {
+    const hits = this.find(tree);
+    let dated = 0;
+    for (const ordinal of hits) {
       const value = this.documentAt(ordinal).values[field];
       if (typeof value !== 'number') continue;
+      dated += 1;
       const day = Math.floor(value / DAY_MS) * DAY_MS;
       counts.set(day, (counts.get(day) ?? 0) + 1);
     }
-    return [...counts].map(([dayMs, count]) => ({ dayMs, count })).sort((a, b) => a.dayMs - b.dayMs);
+    const days = [...counts].map(([dayMs, count]) => ({ dayMs, count })).sort((a, b) => a.dayMs - b.dayMs);
+    return { days, dated, total: hits.length };
   }
 
   private documentAt(ordinal: number): SearchDocument {

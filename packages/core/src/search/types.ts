@@ -77,6 +77,14 @@ export interface DayCount {
   readonly count: number;
 }
 
+export interface DaysAnswer {
+  /** In order; days without any are not in it. */
+  readonly days: readonly DayCount[];
+  /** Assets that have a day. */
+  readonly dated: number;
+  readonly total: number;
+}
+
 /**
  * The index: derived from the database, thrown away without loss. Written so that an inside for a million assets fits:
  * nothing in it hands out or takes all documents at once but `upsert` in batches.
@@ -92,6 +100,5 @@ export interface SearchIndex {
   count(tree: Query): number;
   facet(tree: Query, field: FieldId, limit: number): FacetCounts;
   map(request: MapRequest): MapAnswer;
-  /** In order; days without any are not in it. */
-  days(tree: Query, field: FieldId): readonly DayCount[];
+  days(tree: Query, field: FieldId): DaysAnswer;
 }

@@ -88,7 +88,7 @@ export function searchHandlers(
       const { revision, value } = await search.ask({
         ...{ ask: 'days', tree: treeFor(person, body.query), field: body.field ?? 'shot', atLeast: body.atLeast ?? 0 },
       });
-      return { revision, days: value };
+      return { ...value, revision };
     },
     writeSidecars: async ({ body: { query, assetIds }, person }) => {
       const ids =

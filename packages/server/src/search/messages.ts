@@ -1,6 +1,6 @@
 import type { FieldId } from '@larder/core/fields';
 import type { Query } from '@larder/core/query';
-import type { DayCount, FacetCounts, MapAnswer, MapRequest, SearchAnswer, SearchRequest } from '@larder/core/search';
+import type { DaysAnswer, FacetCounts, MapAnswer, MapRequest, SearchAnswer, SearchRequest } from '@larder/core/search';
 
 /** Questions to the index's thread. `atLeast`: answer only once that revision is in. */
 export type Question = { readonly atLeast: number } & (
@@ -16,7 +16,7 @@ export interface Answers {
   counts: readonly number[];
   facet: FacetCounts;
   map: MapAnswer;
-  days: readonly DayCount[];
+  days: DaysAnswer;
 }
 
 export type ToThread =

@@ -1,13 +1,17 @@
 import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
 import { RouterOutlet } from '@angular/router';
 import { NgbConfig } from '@ng-bootstrap/ng-bootstrap';
+import { OtherScripts } from './shared/other-scripts';
 import { Settings } from './shared/settings';
 import { ToastStack } from './shared/toasts';
 
 @Component({
   selector: 'nl-root',
-  imports: [RouterOutlet, ToastStack],
-  template: `<router-outlet /><nl-toasts />`,
+  imports: [OtherScripts, RouterOutlet, ToastStack],
+  template: `<router-outlet /><nl-toasts />
+    @defer (on idle) {
+      <nl-other-scripts />
+    }`,
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class App {

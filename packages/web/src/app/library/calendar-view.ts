@@ -3,7 +3,7 @@ import type { Query } from '@larder/core/query';
 import type { DayCount } from '@larder/core/search';
 import { Api } from '../shared/api';
 import { Fields } from '../shared/fields';
-import { formatCount, formatDay } from '../shared/format';
+import { counted, formatCount, formatDay } from '../shared/format';
 import { Icon } from '../shared/icon';
 import { askedAnew } from './asked-anew';
 import { DaysChart } from './days-chart';
@@ -40,6 +40,8 @@ export class CalendarView {
   );
   protected readonly failure = this.asked.failure;
   protected readonly days = computed(() => this.asked.value()?.days ?? null);
+  protected readonly undated = computed(() => (this.asked.value()?.total ?? 0) - (this.asked.value()?.dated ?? 0));
+  protected readonly counted = counted;
   /** The day that was picked, by its beginning; what is known of it is as of the last answer. */
   protected readonly picked = signal<number | null>(null);
   protected readonly day = computed(() => this.days()?.find(({ dayMs }) => dayMs === this.picked()) ?? null);

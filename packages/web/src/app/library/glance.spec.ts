@@ -42,7 +42,7 @@ function serverWith(assets: readonly Asset[], bin: readonly number[] = []): Libr
     return { ...answer, clusters: answer.clusters.map((each) => ({ ...each, town })), towns: [], revision: 1 };
   });
   server.on('days', ({ query = '' }) => ({
-    days: indexed().days(parseQuery(query).tree, 'shot'),
+    ...indexed().days(parseQuery(query).tree, 'shot'),
     revision: server.revision,
   }));
   server.on('bins', () => ({
@@ -297,6 +297,7 @@ describe('the calendar', () => {
     );
     await screen.says('.side', 'May 2026');
     expect(screen.all('.entry').map((each) => each.textContent?.trim())).toEqual(['13 May 20261', '12 May 20262']);
+    await screen.says('.side', '1 asset without a day.');
     await screen.click('nl-days-chart button', `${first}: 2`);
     await screen.says('nl-picked-strip strong', '12 May 2026');
     expect(screen.one('.entry.active').textContent).toContain('12 May 2026');

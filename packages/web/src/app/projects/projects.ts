@@ -87,13 +87,13 @@ import { projects } from './state';
       @for (project of all(); track project.id) {
         <section class="card-paper project">
           <header>
-            <h2>{{ project.name }}</h2>
-            <span class="mono muted">{{ project.counting }}</span><span class="muted small"
+            <h2 dir="auto">{{ project.name }}</h2>
+            <span class="mono muted">{{ project.counting }}</span><span class="muted small text-nowrap"
               >{{ project.by ?? '' }}, {{ moment(project.createdMs) }}</span
             >
           </header>
           @if (project.description) {
-            <p class="m-0">{{ project.description }}</p>
+            <p class="m-0 said" dir="auto" tabindex="0">{{ project.description }}</p>
           }
           <ul>
             @for (out of project.stringOuts; track out.id) {
@@ -143,6 +143,14 @@ import { projects } from './state';
     h2 {
       font-size: 1.1rem;
       margin: 0 0 4px;
+    }
+    /* Long ones are scrolled, so that the next project is not pushed off the screen. */
+    .said {
+      max-width: 90ch;
+      max-height: 7.5em;
+      overflow: auto;
+      white-space: pre-line;
+      overflow-wrap: anywhere;
     }
     ul {
       list-style: none;
