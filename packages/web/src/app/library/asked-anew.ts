@@ -1,4 +1,4 @@
-import { inject, Injector, signal, type Signal } from '@angular/core';
+import { computed, inject, Injector, signal, type Signal } from '@angular/core';
 import { takeUntilDestroyed, toObservable } from '@angular/core/rxjs-interop';
 import { catchError, of, switchMap, throttleTime, type Observable } from 'rxjs';
 import type { Failure } from '../shared/api';
@@ -10,6 +10,8 @@ const FOLLOW_MS = 400;
 export interface AskedAnew<T> {
   readonly value: Signal<T | null>;
   readonly failure: Signal<string | null>;
+  /** Asks the same once more. */
+  again(): void;
 }
 
 /** Asks the server whenever the question is another, as it is while the library changes. Within an injection context. */
@@ -18,11 +20,14 @@ export function askedAnew<Question, T>(
   ask: (question: Question) => Observable<T>,
 ): AskedAnew<T> {
   const [value, failure] = [signal<T | null>(null), signal<string | null>(null)];
-  toObservable(question, { injector: inject(Injector) })
+  const times = signal(0);
+  // A new object each time, so that the same question is another to whoever follows it.
+  const asking = computed(() => ({ question: question(), times: times() }));
+  toObservable(asking, { injector: inject(Injector) })
     .pipe(
       throttleTime(FOLLOW_MS, undefined, { leading: true, trailing: true }),
       switchMap((asked) =>
-        ask(asked).pipe(
+        ask(asked.question).pipe(
           catchError(({ message }: Failure) => {
             failure.set(message);
             return of(null);
@@ -36,5 +41,5 @@ export function askedAnew<Question, T>(
       failure.set(null);
       value.set(answer);
     });
-  return { value, failure };
+  return { value, failure, again: () => times.update((before) => before + 1) };
 }

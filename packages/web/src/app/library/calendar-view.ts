@@ -39,6 +39,7 @@ export class CalendarView {
     (question) => this.api.call('days', question),
   );
   protected readonly failure = this.asked.failure;
+  protected readonly again = this.asked.again;
   protected readonly days = computed(() => this.asked.value()?.days ?? null);
   protected readonly undated = computed(() => (this.asked.value()?.total ?? 0) - (this.asked.value()?.dated ?? 0));
   protected readonly counted = counted;

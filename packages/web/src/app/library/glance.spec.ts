@@ -280,6 +280,22 @@ describe('the map', () => {
     screen.changed('asset', 1, 9);
     await screen.says('[role="alert"]', 'r-8');
   });
+
+  it('asks once more where it went wrong', async () => {
+    arranged({ view: 'calendar' });
+    const server = serverWith([asset(1, { shotMs: Date.UTC(2026, 4, 12) })]);
+    let broken = true;
+    server.on('days', () =>
+      broken
+        ? new Refusal(500, { code: 'internal', reference: 'r-9' })
+        : { days: [{ dayMs: Date.UTC(2026, 4, 12), count: 1 }], dated: 1, total: 1, revision: server.revision },
+    );
+    const screen = await Screen.open('/library', server);
+    await screen.says('[role="alert"]', 'r-9');
+    broken = false;
+    await screen.click('[role="alert"] button', 'Try again');
+    await screen.says('.entry', '12 May 2026');
+  });
 });
 
 describe('the calendar', () => {

@@ -51,6 +51,7 @@ export class MapView {
   );
   protected readonly shown = this.asked.value;
   protected readonly failure = this.asked.failure;
+  protected readonly again = this.asked.again;
   /** The spot that was picked, by the id of its first; what is known of it is as of the last answer. */
   protected readonly picked = signal<number | null>(null);
   protected readonly spot = computed(() => this.shown()?.clusters.find(({ id }) => id === this.picked()) ?? null);
