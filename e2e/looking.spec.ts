@@ -60,8 +60,22 @@ describe('looking at one of each kind', () => {
       Raster: '1280 × 720',
       Storage: 'Shelf',
       Path: 'footage/A001C001.mov',
+      Sound: '4 channels in 4 streams, 48,000 Hz, pcm_s16le',
     });
     expect(await said('reel')).toBe('A001');
+  });
+
+  it('the window itself never scrolls, whatever the focus goes to', async () => {
+    const choice = await maren.page.waitForSelector('nl-details nl-file-choice input');
+    await choice?.focus();
+    expect(
+      await maren.page.evaluate(() => [window.scrollY, document.documentElement.scrollHeight - innerHeight]),
+    ).toEqual([0, 0]);
+    const seen = await choice?.evaluate((input) => {
+      const { top, bottom } = (input.closest('nl-file-choice') as Element).getBoundingClientRect();
+      return top >= 0 && bottom <= innerHeight;
+    });
+    expect(seen).toBe(true);
   });
 
   it('portrait video stands upright, inside the panel', async () => {

@@ -109,6 +109,7 @@ import { binActions, bins, handBins } from './state';
     .list {
       border-right: 1px solid var(--nl-line);
       padding: 12px;
+      position: relative;
       overflow: auto;
       display: flex;
       flex-direction: column;

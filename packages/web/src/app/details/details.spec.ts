@@ -19,6 +19,14 @@ describe('what many assets share', () => {
     expect(labels).toEqual(expect.arrayContaining(['Name', 'Duration', 'Start']));
     expect(labels).not.toEqual(expect.arrayContaining(['Raster']));
   });
+  it.each([
+    [{ channels: 4, streams: [1, 1, 1, 1], layout: 'mono' }, '4 channels in 4 streams'],
+    [{ channels: 2, streams: [0, 2], layout: 'stereo' }, 'stereo'],
+    [{ channels: 8, layout: null }, '8 channels'],
+  ])('sound of %j is called %s', (sound, wanted) => {
+    const facts = factsOf(asset(1, { sound: { codec: 'pcm_s24le', sampleRate: 48_000, ...sound } }));
+    expect(facts.find(({ label }) => label === 'Sound')?.value).toBe(`${wanted}, 48,000 Hz, pcm_s24le`);
+  });
 });
 
 describe('an asset on the contact sheet', () => {

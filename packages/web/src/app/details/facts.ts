@@ -1,4 +1,4 @@
-import { countingOf, type Asset } from '@larder/contract';
+import { countingOf, type Asset, type Sound } from '@larder/contract';
 import { counted, durationOf, formatBytes, formatCount, formatDay, formatMoment, startOf } from '../shared/format';
 import { KIND_LABELS } from '../shared/icons';
 
@@ -15,6 +15,13 @@ function loudnessOf({ loudness }: Asset): string {
   if (integratedLufs === null) return 'silent';
   const more = [rangeLu === null ? '' : `${rangeLu} LU`, truePeakDb === null ? '' : `peak ${truePeakDb} dBTP`];
   return [`${integratedLufs} LUFS`, ...more].filter(Boolean).join(', ');
+}
+
+/** The layout of the loudspeakers, or how many channels there are; several streams are no layout, whatever the first one says. */
+function channelsOf({ channels, streams = [], layout }: Sound): string {
+  const heard = streams.filter((each) => each > 0).length;
+  if (heard > 1) return `${counted(channels, 'channel')} in ${heard} streams`;
+  return layout ?? counted(channels, 'channel');
 }
 
 /** What the file says, in the order in which people ask for it. */
@@ -45,9 +52,7 @@ export function factsOf(asset: Asset): Fact[] {
     },
     {
       label: 'Sound',
-      value: sound
-        ? `${sound.layout ?? counted(sound.channels, 'channel')}, ${formatCount(sound.sampleRate)} Hz, ${sound.codec}`
-        : '',
+      value: sound ? `${channelsOf(sound)}, ${formatCount(sound.sampleRate)} Hz, ${sound.codec}` : '',
     },
     { label: 'Loudness', value: loudnessOf(asset), mono: true },
     { label: 'Alpha', value: asset.alpha ?? '' },

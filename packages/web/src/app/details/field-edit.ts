@@ -138,6 +138,7 @@ const MIXED = 'Different values';
       flex-wrap: wrap;
       gap: 4px;
       max-height: 132px;
+      position: relative;
       overflow: auto;
     }
   `,

@@ -32,6 +32,7 @@ const [YEAR, ABOVE, BETWEEN] = [134, 54, 22] as const;
   styles: `
     :host {
       display: block;
+      position: relative;
       overflow: auto;
       min-width: 0;
     }

@@ -148,6 +148,7 @@ import { projects } from './state';
     .said {
       max-width: 90ch;
       max-height: 7.5em;
+      position: relative;
       overflow: auto;
       white-space: pre-line;
       overflow-wrap: anywhere;

@@ -56,6 +56,7 @@ import { sessionActions } from '../shared/session';
     :host {
       display: block;
       height: 100vh;
+      position: relative;
       overflow: auto;
       background: var(--nl-paper);
     }
