@@ -78,6 +78,18 @@ describe('looking at one of each kind', () => {
     expect(seen).toBe(true);
   });
 
+  it('the head of a list is whole beside the details, in every view of it', async () => {
+    for (const view of ['Ledger', 'Map', 'Calendar', 'Contact sheet']) {
+      await maren.page.click(`[aria-label="Show as"] button[title^="${view}"]`);
+      await maren.says('[aria-label="Show as"] .active', view);
+      const [needed, there] = await maren.page.$eval('nl-library .head .line', (line) => [
+        line.scrollWidth,
+        line.clientWidth,
+      ]);
+      expect([view, needed]).toEqual([view, there]);
+    }
+  });
+
   it('portrait video stands upright, inside the panel', async () => {
     await look('VID_0001.mp4');
     const size = await until('the picture', () =>

@@ -32,7 +32,7 @@ import { binActions, bins, handBins } from './state';
           [class.active]="bin.path === inBin()?.path"
           [attr.aria-current]="bin.path === inBin()?.path ? 'page' : null"
         >
-          <nl-icon name="folder" /><span class="cut" [title]="bin.path">{{ bin.name }}</span
+          <nl-icon name="folder" /><span class="cut" dir="auto" [title]="bin.path">{{ bin.name }}</span
           ><span class="mono n" [attr.data-bin]="bin.path">{{ count(bin.count) }}</span>
         </a>
       }
@@ -47,7 +47,7 @@ import { binActions, bins, handBins } from './state';
           [class.active]="bin.id === chosen()?.id"
           [attr.aria-current]="bin.id === chosen()?.id ? 'page' : null"
         >
-          <nl-icon name="bins" /><span class="cut" [title]="bin.name">{{ bin.name }}</span
+          <nl-icon name="bins" /><span class="cut" dir="auto" [title]="bin.name">{{ bin.name }}</span
           ><span class="mono n" [attr.data-bin]="bin.name">{{ count(bin.count) }}</span>
         </a>
       } @empty {

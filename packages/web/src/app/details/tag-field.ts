@@ -32,7 +32,7 @@ const SUGGESTIONS = 8;
           [attr.data-pattern]="patternOf(tag.name)"
           [title]="tag.all ? '' : 'Only some of the selected have this tag'"
         >
-          <span class="cut">{{ tag.name }}{{ tag.all ? '' : ' (some)' }}</span>
+          <span class="cut" dir="auto">{{ tag.name }}{{ tag.all ? '' : ' (some)' }}</span>
           @if (!disabled()) {
             <button type="button" (click)="removed.emit(tag.name)" [attr.aria-label]="'Remove tag ' + tag.name">
               <nl-icon name="close" size="0.85em" />

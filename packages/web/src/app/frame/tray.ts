@@ -42,7 +42,7 @@ import { PullDialog } from '../projects/pull-dialog';
         @for (asset of assets(); track asset.id) {
           <div class="item">
             <nl-thumb [asset]="asset" [scrub]="false" />
-            <div class="cut small" [title]="asset.name">{{ call(asset) }}</div>
+            <div class="cut small" dir="auto" [title]="asset.name">{{ call(asset) }}</div>
             <nl-state class="state" [asset]="asset" />
             <button
               type="button"

@@ -13,7 +13,7 @@ const SHOWN = 8;
   imports: [Icon, Thumb],
   template: `
     <div class="about">
-      <strong class="cut" [title]="title()">{{ title() }}</strong>
+      <strong class="cut" dir="auto" [title]="title()">{{ title() }}</strong>
       <span class="muted cut" [title]="note()">{{ note() }}</span>
       <span class="acts">
         <button type="button" class="btn btn-primary btn-sm" (click)="narrowed.emit()">

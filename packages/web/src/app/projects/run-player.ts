@@ -37,7 +37,7 @@ import { Icon } from '../shared/icon';
         <nl-icon [name]="playing() ? 'pause' : 'play'" />{{ playing() ? 'Pause' : 'Play through' }}
       </button>
       <span class="mono" data-test="record">{{ timecode() }}</span>
-      <span class="muted small cut">{{ name() }}</span>
+      <span class="muted small cut" dir="auto">{{ name() }}</span>
     </div>
   `,
   styles: `

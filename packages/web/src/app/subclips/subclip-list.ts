@@ -44,7 +44,13 @@ import { Toasts } from '../shared/toasts';
           <button type="button" class="link mono small" (click)="gone.emit(part.inPlace)" title="Go there">
             {{ place(part) }}
           </button>
-          <button type="button" class="link cut" (click)="select(part.id)" title="Select it, to log it by itself">
+          <button
+            type="button"
+            class="link cut"
+            dir="auto"
+            (click)="select(part.id)"
+            title="Select it, to log it by itself"
+          >
             {{ call(part) }}
           </button>
           <span class="mono muted small">{{ duration(part) }}</span>

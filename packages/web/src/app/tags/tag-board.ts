@@ -11,7 +11,7 @@ import { allowDrop, dragTag, droppedAssets } from './drag';
   imports: [Icon, RouterLink],
   template: `
     @for (group of groups(); track group.name) {
-      <h2 class="cut" [title]="group.set?.description ?? ''">{{ group.name }}</h2>
+      <h2 class="cut" dir="auto" [title]="group.set?.description ?? ''">{{ group.name }}</h2>
       @for (tag of group.tags; track tag.id) {
         <button
           type="button"
@@ -26,7 +26,7 @@ import { allowDrop, dragTag, droppedAssets } from './drag';
           (click)="find(tag.name)"
         >
           <span class="slip" [attr.data-pattern]="group.pattern"
-            ><span class="cut">{{ tag.name }}</span></span
+            ><span class="cut" dir="auto">{{ tag.name }}</span></span
           >
           <span class="uses">{{ count(tag.uses) }}</span>
         </button>
