@@ -105,10 +105,11 @@ describe('made pieces', () => {
       piece: { ...(camera as NonNullable<typeof camera>), seconds: 0.5, size: [320, 180] },
     };
     await makePiece(root, script, piece);
-    expect(probe(pathOf(root, script, piece), 'stream=codec_type,channels').split('\n').slice(0, 5)).toEqual([
-      'video',
-      ...Array.from({ length: 4 }, () => 'audio,1'),
-    ]);
+    expect(
+      probe(pathOf(root, script, piece), 'stream=codec_type,channels')
+        .split('\n')
+        .slice(0, 5),
+    ).toEqual(['video', ...Array.from({ length: 4 }, () => 'audio,1')]);
   });
   it('sound carries its bext and keeps its channels', async () => {
     const piece = script.sound.find((sound) => sound.file === 'S02T02.wav');
