@@ -22,16 +22,33 @@ const cases = (name: string): [string, string][] =>
     .map(([text, expected]) => [text, expected.replace(/\s*\/\/.*$/, '').trim()]);
 
 function sketchTest(test: FieldTest): string {
-  if (test.op === 'text') return `="${test.text}${test.prefix ? '*' : ''}"`;
-  if (test.op === 'presence') return test.present ? '+' : '-';
-  if (test.op === 'near') return `@${test.latitude},${test.longitude}+${test.metres}`;
-  return `[${test.from ?? ''},${test.to ?? ''})`;
+  switch (test.op) {
+    case 'text':
+      return `="${test.text}${test.prefix ? '*' : ''}"`;
+    case 'part':
+      return `~"${test.text}${test.ends ? '$' : ''}"`;
+    case 'presence':
+      return test.present ? '+' : '-';
+    case 'near':
+      return `@${test.latitude},${test.longitude}+${test.metres}`;
+    case 'calendar':
+      return `{${test.unit}-${test.back}}`;
+    case 'age':
+      return `{${test.younger ? '<' : '>'}${test.count} ${test.unit}}`;
+    case 'span':
+      return `[${test.from ?? ''},${test.to ?? ''})`;
+    default:
+      return test satisfies never;
+  }
 }
 
 function sketch(tree: Query): string {
   if (tree === EVERYTHING || (tree.kind === 'all' && tree.of.length === 0)) return 'everything';
-  if (tree.kind === 'words')
-    return tree.test.text.includes(' ') ? `"${tree.test.text}"` : tree.test.text + (tree.test.prefix ? '*' : '');
+  if (tree.kind === 'words') {
+    const { test } = tree;
+    if (test.op === 'part') return sketchTest(test);
+    return test.text.includes(' ') ? `"${test.text}"` : test.text + (test.prefix ? '*' : '');
+  }
   if (tree.kind === 'field') return tree.field + sketchTest(tree.test);
   if (tree.kind === 'not') return `(not ${sketch(tree.of)})`;
   return `(${tree.kind} ${tree.of.map(sketch).join(' ')})`;
@@ -55,6 +72,28 @@ describe('what is wrong, and where', () => {
   it('stops at brackets nested beyond reason', () => {
     const { issues } = parseQuery(`${'('.repeat(10_000)}boat`);
     expect(issues.some((issue) => issue.code === 'too-deep')).toBe(true);
+  });
+  it('never throws, whatever bytes come', () =>
+    fc.assert(
+      fc.property(fc.uint8Array({ maxLength: 80 }), (bytes) => {
+        const { tree, issues } = parseQuery(Buffer.from(bytes).toString('latin1'));
+        expect(parseQuery(printQuery(tree)).issues).toEqual([]);
+        for (const issue of issues) expect(wordQueryIssue(issue)).toMatch(/[.?]$/);
+      }),
+      { numRuns: 10_000 },
+    ));
+  it('never throws at queries that were cut, doubled and mixed; what is left of them prints and reads as the same', () => {
+    const texts = cases('query.txt').map(([text]) => text);
+    const mutated = fc
+      .tuple(fc.constantFrom(...texts), fc.constantFrom(...texts), fc.nat(30), fc.nat(30), fc.nat(30))
+      .map(([one, other, from, length, at]) => one.slice(0, at) + other.slice(from, from + length) + one.slice(at - 3));
+    fc.assert(
+      fc.property(mutated, (text) => {
+        const { tree } = parseQuery(text);
+        expect({ text, ...parseQuery(printQuery(tree)) }).toEqual({ text, tree, issues: [] });
+      }),
+      { numRuns: 10_000 },
+    );
   });
   it('never throws, whatever is typed', () => {
     fc.assert(fc.property(fc.string({ maxLength: 60 }), (text) => void printQuery(parseQuery(text).tree)));
@@ -91,6 +130,25 @@ describe('writing it again', () => {
     ),
     prefix: fc.boolean(),
   });
+  // Signs that are words of their own are written without gaps.
+  const signs = fc.array(fc.constantFrom('夜', '明', 'け', 'a1'), { minLength: 1, maxLength: 4 }).map((all) => ({
+    ...{ op: 'text' as const, prefix: false },
+    text: all.join(' '),
+  }));
+  const part = fc.record({ op: fc.constant('part' as const), text: term, ends: fc.boolean() });
+  const relative = fc.oneof(
+    fc.record({
+      op: fc.constant('calendar' as const),
+      unit: fc.constantFrom('day' as const, 'week' as const, 'month' as const, 'year' as const),
+      back: fc.constantFrom(0, 1),
+    }),
+    fc.record({
+      op: fc.constant('age' as const),
+      younger: fc.boolean(),
+      count: fc.integer({ min: 1, max: 9999 }),
+      unit: fc.constantFrom('min' as const, 'h' as const, 'd' as const, 'w' as const, 'mo' as const, 'y' as const),
+    }),
+  );
   const bound = { number: 1, bytes: 1, durationMs: 1, dateMs: 86_400_000 } as const;
   const ids = (...types: string[]) => FIELDS.filter((field) => types.includes(field.type)).map((field) => field.id);
   const span = (step: number) =>
@@ -102,9 +160,12 @@ describe('writing it again', () => {
         to: open && from !== null ? null : ((from ?? 0) + size) * step,
       }));
   const leaf: fc.Arbitrary<Query> = fc.oneof(
-    text.map((test) => ({ kind: 'words' as const, test })),
+    fc.oneof(text, part, signs).map((test) => ({ kind: 'words' as const, test })),
     fc
-      .tuple(fc.constantFrom(...ids('text', 'tags')), text)
+      .tuple(fc.constantFrom(...ids('dateMs')), relative)
+      .map(([field, test]) => ({ kind: 'field' as const, field, test })),
+    fc
+      .tuple(fc.constantFrom(...ids('text', 'tags')), fc.oneof(text, part, signs))
       .map(([field, test]) => ({ kind: 'field' as const, field, test })),
     ...(Object.entries(bound) as [string, number][]).map(([type, step]) =>
       fc

@@ -4,7 +4,7 @@ import fc from 'fast-check';
 import MiniSearch from 'minisearch';
 import { FIELDS, fold, BUILT_IN, words, type FieldId, type FieldValues } from '@larder/core/fields';
 import { metresBetween, readPosition } from '@larder/core/position';
-import { EVERYTHING, parseQuery, type Query, type TextTest } from '@larder/core/query';
+import { EVERYTHING, parseQuery, type Query, type WordsTest } from '@larder/core/query';
 import { MemoryIndex, sortKey, type SearchDocument, type SortBy } from '@larder/core/search';
 
 const tree = (text: string): Query => {
@@ -17,9 +17,12 @@ const find = (index: MemoryIndex, text: string, sort: FieldId = 'name', descendi
 
 /** A naive reading of the same tree, document by document, written without the index's means. */
 function answers(query: Query, { values }: SearchDocument): boolean {
-  const inText = (field: FieldId, { text, prefix }: TextTest) => {
+  const inText = (field: FieldId, test: WordsTest) => {
     const value = values[field];
     const texts = value === undefined ? [] : Array.isArray(value) ? (value as string[]) : [String(value)];
+    if (test.op === 'part')
+      return texts.some((each) => new RegExp(test.ends ? `${test.text}( |$)` : test.text).test(words(each).join(' ')));
+    const { text, prefix } = test;
     const wanted = text.split(' ');
     return texts.some((each) => {
       const have = words(each);
@@ -41,7 +44,9 @@ function answers(query: Query, { values }: SearchDocument): boolean {
       return BUILT_IN.plain.some((field) => inText(field, query.test));
     case 'field': {
       const value = values[query.field];
-      if (query.test.op === 'text') return inText(query.field, query.test);
+      if (query.test.op === 'text' || query.test.op === 'part') return inText(query.field, query.test);
+      if (query.test.op === 'calendar' || query.test.op === 'age')
+        throw new Error('what depends on the present has tests of its own');
       if (query.test.op === 'presence')
         return (
           (value !== undefined && value !== '' && (!Array.isArray(value) || value.length > 0)) === query.test.present
@@ -97,6 +102,11 @@ const queries = fc.constantFrom(
   'dawn dusk or water',
   'name:(boat or bell)',
   'lock-be*',
+  '*oat*',
+  '*oat',
+  'name:*k-b*',
+  '-*house',
+  'tag:*ell*',
   'no:duration',
   'near:50.412,-3.518,2km',
   '-near:50.412,-3.518,500m dawn',
@@ -217,6 +227,24 @@ describe('order and windows', () => {
     expect(other.facet(tree(''), 'tag', 10).map(({ value }) => value)).toEqual(['boat', 'dusk', 'first light']);
     other.upsert([{ id: 1, values: { tag: ['first light'] } }]);
     expect(find(other, 'sunrise')).toEqual([]);
+  });
+  it('any part of what is written without gaps is found, and nothing that is merely like it', () => {
+    const other = new MemoryIndex();
+    other.upsert([
+      { id: 1, values: { name: 'a', description: '船が閘門から出てくる、夜明けの川' } },
+      { id: 2, values: { name: 'b', tag: ['夜明け', 'かき'] } },
+      { id: 3, values: { name: 'c', description: '明るい夜' } },
+    ]);
+    const queries = {
+      夜明け: [1, 2],
+      閘門: [1],
+      夜: [1, 2, 3],
+      'tag:夜明け': [2],
+      '門から出*': [1],
+      がき: [],
+      かき: [2],
+    };
+    for (const [query, wanted] of Object.entries(queries)) expect([query, find(other, query)]).toEqual([query, wanted]);
   });
   it('keeps answering right after it was compacted', () => {
     const busy = new MemoryIndex();

@@ -1,4 +1,5 @@
 import type { TagChange } from '@larder/core/tags';
+import { kanaMigration } from '../src/store/migrations/020-kana';
 import { type Client, soundsIn, TestLibrary, until } from './kit';
 
 const FILES = 4;
@@ -170,5 +171,20 @@ describe('where free tags are not allowed', () => {
     await manager.call('freeTags', { allowed: true });
     await tag(editor, ids, ['made up']);
     expect(await found('tag:"made up"')).toEqual(ids);
+  });
+});
+
+describe('tags in kana', () => {
+  it('are told apart by their voicing, also where they were not before', async () => {
+    await tag(editor, ids.slice(0, 1), ['かき']);
+    await tag(editor, ids.slice(1, 2), ['がき']);
+    expect(await found('tag:がき')).toEqual([ids[1]]);
+    await library.library.withModels(async (db) => {
+      await db.query("UPDATE tag SET folded = 'old' WHERE name = 'がき'");
+      await kanaMigration.up({ context: db });
+    });
+    await tag(editor, ids.slice(2, 3), ['がき']);
+    expect((await named('がき')).uses).toBe(2);
+    expect(await found('tag:かき')).toEqual([ids[0]]);
   });
 });

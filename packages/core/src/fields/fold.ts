@@ -1,9 +1,23 @@
-/** Case, accents and width folded together, so that `Écluse`, `ecluse` and `ＥＣＬＵＳＥ` are one word. */
+/**
+ * Case, accents and width folded together, so that `Écluse`, `ecluse` and `ＥＣＬＵＳＥ` are one word. The marks of voiced kana stay:
+ * が is another letter than か, not the same with an accent.
+ */
 export const fold = (text: string): string =>
   text
     .normalize('NFKD')
-    .replace(/\p{M}+/gu, '')
+    .replace(/[^\P{M}\u3099\u309A]+/gu, '')
+    .normalize('NFC')
     .toLowerCase();
 
-/** The words of a text, folded: runs of letters and digits. */
-export const words = (text: string): string[] => fold(text).match(/[\p{L}\p{N}]+/gu) ?? [];
+/** Letters of scripts that put no gaps between words. */
+const UNGAPPED = /[\p{Script=Han}\p{Script=Hiragana}\p{Script=Katakana}ー]/u;
+const UNGAPPED_OR_WORD = new RegExp(`${UNGAPPED.source}|(?:(?!${UNGAPPED.source})[\\p{L}\\p{N}])+`, 'gu');
+
+/**
+ * The words of a text, folded: runs of letters and digits. Chinese and Japanese signs are a word each, so that any part of what is
+ * written with them is found as words next to each other.
+ */
+export function words(text: string): string[] {
+  const folded = fold(text);
+  return folded.match(UNGAPPED.test(folded) ? UNGAPPED_OR_WORD : /[\p{L}\p{N}]+/gu) ?? [];
+}

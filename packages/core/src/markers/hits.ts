@@ -1,9 +1,9 @@
 import { words } from '../fields';
-import type { Query, TextTest } from '../query';
+import type { Query, WordsTest } from '../query';
 import { markerText, type Marker } from './markers';
 
 /** What a search asks of words, and of markers; what it does not want is left out. */
-function asked(tree: Query): TextTest[] {
+function asked(tree: Query): WordsTest[] {
   switch (tree.kind) {
     case 'all':
     case 'any':
@@ -13,7 +13,7 @@ function asked(tree: Query): TextTest[] {
     case 'words':
       return [tree.test];
     case 'field':
-      return tree.field === 'marker' && tree.test.op === 'text' ? [tree.test] : [];
+      return tree.field === 'marker' && (tree.test.op === 'text' || tree.test.op === 'part') ? [tree.test] : [];
     default:
       return tree satisfies never;
   }
@@ -24,6 +24,9 @@ export function markersHit<M extends Pick<Marker, 'name' | 'note'>>(tree: Query,
   const tests = asked(tree);
   return markers.filter((marker) => {
     const text = ` ${words(markerText(marker)).join(' ')} `;
-    return tests.some(({ text: wanted, prefix }) => text.includes(prefix ? ` ${wanted}` : ` ${wanted} `));
+    return tests.some((test) => {
+      if (test.op === 'part') return text.includes(test.ends ? `${test.text} ` : test.text);
+      return text.includes(test.prefix ? ` ${test.text}` : ` ${test.text} `);
+    });
   });
 }

@@ -1,6 +1,8 @@
 /** The search language: text → tree → text. One tree is behind the search line, live bins and every other face of a search. */
+export * from './complete';
 export * from './issues';
 export { combine, parseQuery, type ParsedQuery } from './parse';
 export * from './print';
+export { CALENDAR_WORDS, queryAt, spanAt } from './relative';
 export * from './saved';
 export * from './tree';

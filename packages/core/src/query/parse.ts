@@ -1,7 +1,8 @@
 import { BUILT_IN, distance, words, type FieldRegistry, type RegisteredField } from '../fields';
 import { lex, type Token } from './lex';
 import { readNear } from './near';
-import { type Comparison, EVERYTHING, type FieldTest, type Query, type QueryIssue, type TextTest } from './tree';
+import { readRelative } from './relative';
+import { type Comparison, EVERYTHING, type FieldTest, type Query, type QueryIssue, type WordsTest } from './tree';
 import { expectedValue, isNumeric, readSpan } from './values';
 
 export interface ParsedQuery {
@@ -135,12 +136,14 @@ class Parser {
     return test && { kind: 'words', test };
   }
 
-  private textTest(token: Token): TextTest | null {
+  private textTest(token: Token): WordsTest | null {
     if (token.closed === false) this.issue({ code: 'unclosed-quote', at: token.at, length: token.length });
     const prefix = token.type === 'word' && token.text.endsWith('*');
     // A word such as `boat-yard` is several to the index; they are then looked for side by side.
     const text = words(token.text).join(' ');
-    return text === '' ? null : { op: 'text', text, prefix };
+    if (text === '') return null;
+    if (token.type === 'word' && token.text.startsWith('*')) return { op: 'part', text, ends: !prefix };
+    return { op: 'text', text, prefix };
   }
 
   private fieldTerm(token: Token): Query | null {
@@ -229,12 +232,13 @@ class Parser {
   }
 
   private value(field: RegisteredField, token: Token, comparison: Comparison | null = null): Query | null {
+    const relative = field.type === 'dateMs' ? readRelative(comparison, token.text) : null;
     const test: FieldTest | null = isNumeric(field)
-      ? readSpan(field, comparison, token.text)
+      ? (relative ?? readSpan(field, comparison, token.text))
       : field.type === 'position'
         ? readNear(token.text)
         : this.textTest(token);
-    if (!test || (field.choices && test.op === 'text' && !isChoice(field.choices, test))) {
+    if (!test || (field.choices && !isChoice(field.choices, test))) {
       const expected = field.choices?.join(', ') ?? expectedValue(field);
       this.issue({
         code: 'bad-value',
@@ -250,10 +254,13 @@ class Parser {
   }
 }
 
-const isChoice = (choices: readonly string[], test: TextTest): boolean =>
-  choices
-    .map((choice) => words(choice).join(' '))
-    .some((choice) => (test.prefix ? choice.startsWith(test.text) : choice === test.text));
+/** Whether one of a list could be meant. */
+function isChoice(choices: readonly string[], test: FieldTest): boolean {
+  const known = choices.map((choice) => words(choice).join(' '));
+  if (test.op === 'part') return known.some((choice) => choice.includes(test.text));
+  if (test.op !== 'text') return true;
+  return known.some((choice) => (test.prefix ? choice.startsWith(test.text) : choice === test.text));
+}
 
 /** One is itself, several are combined; nested combinations of the same kind are one. */
 export function combine(kind: 'all' | 'any', parts: readonly Query[]): Query {

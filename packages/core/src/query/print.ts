@@ -1,11 +1,14 @@
 import { BUILT_IN, type FieldId, type FieldRegistry } from '../fields';
 import { printNear } from './near';
-import type { FieldTest, Query, TextTest } from './tree';
+import { printRelative } from './relative';
+import type { FieldTest, Query, WordsTest } from './tree';
 import { printSpan } from './values';
 
 const RESERVED = new Set(['or', 'and', 'not']);
 
-const printText = ({ text, prefix }: TextTest): string => {
+const printText = (test: WordsTest): string => {
+  if (test.op === 'part') return `*${test.text.replace(/ /g, '-')}${test.ends ? '' : '*'}`;
+  const { text, prefix } = test;
   if (prefix) return `${text.replace(/ /g, '-')}*`;
   return text.includes(' ') || RESERVED.has(text) ? `"${text}"` : text;
 };
@@ -14,9 +17,13 @@ function printField(id: FieldId, test: FieldTest, fields: FieldRegistry): string
   const name = fields.nameOf(id);
   switch (test.op) {
     case 'text':
+    case 'part':
       return `${name}:${printText(test)}`;
     case 'span':
       return name + printSpan(fields.byId(id) ?? { type: 'number' }, test);
+    case 'calendar':
+    case 'age':
+      return name + printRelative(test);
     case 'near':
       // Of where something was recorded the other name reads better.
       return `${id === 'position' ? 'near' : name}:${printNear(test)}`;

@@ -37,8 +37,9 @@ function check(node: unknown, fields: FieldRegistry): Query {
   }
 }
 
+const TESTS: readonly FieldTest['op'][] = ['text', 'part', 'span', 'presence', 'near', 'calendar', 'age'];
+
 function checkTest(test: FieldTest): FieldTest {
-  if (!['text', 'span', 'presence', 'near'].includes(test?.op))
-    throw new Error('this search holds a test of no known kind');
+  if (!TESTS.includes(test?.op)) throw new Error('this search holds a test of no known kind');
   return test;
 }

@@ -13,6 +13,13 @@ export interface TextTest {
   readonly prefix: boolean;
 }
 
+/** Letters anywhere within the words (`*oat*`), or (`ends`) at the end of one (`*boat`). */
+export interface PartTest {
+  readonly op: 'part';
+  readonly text: string;
+  readonly ends: boolean;
+}
+
 /** A span of numbers in the field's unit: `from` inside, `to` outside; either may be open (null). */
 export interface SpanTest {
   readonly op: 'span';
@@ -34,14 +41,32 @@ export interface NearTest {
   readonly metres: number;
 }
 
-export type FieldTest = TextTest | SpanTest | PresenceTest | NearTest;
+export type CalendarUnit = 'day' | 'week' | 'month' | 'year';
+
+/** In the present day, week, month or year, or in the one before; whenever it is asked. */
+export interface CalendarTest {
+  readonly op: 'calendar';
+  readonly unit: CalendarUnit;
+  readonly back: number;
+}
+
+/** Less long ago than so many minutes, hours, days, weeks, months or years, or longer; whenever it is asked. */
+export interface AgeTest {
+  readonly op: 'age';
+  readonly younger: boolean;
+  readonly count: number;
+  readonly unit: 'min' | 'h' | 'd' | 'w' | 'mo' | 'y';
+}
+
+export type WordsTest = TextTest | PartTest;
+export type FieldTest = WordsTest | SpanTest | PresenceTest | NearTest | CalendarTest | AgeTest;
 
 /** A search. `all` of nothing is everything; `any` of nothing is nothing. Words look into the fields marked `plain`. */
 export type Query =
   | { readonly kind: 'all'; readonly of: readonly Query[] }
   | { readonly kind: 'any'; readonly of: readonly Query[] }
   | { readonly kind: 'not'; readonly of: Query }
-  | { readonly kind: 'words'; readonly test: TextTest }
+  | { readonly kind: 'words'; readonly test: WordsTest }
   | { readonly kind: 'field'; readonly field: FieldId; readonly test: FieldTest };
 
 export const EVERYTHING: Query = { kind: 'all', of: [] };

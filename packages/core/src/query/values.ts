@@ -60,7 +60,10 @@ const thousandths = (value: number): number => Math.round(value * 1000) / 1000;
 const READERS: Readonly<Record<NumericType, { read: (text: string) => Span | null; expected: string }>> = {
   durationMs: { read: durationMs, expected: 'a duration such as 10s, 1m30s or 2h' },
   bytes: { read: bytes, expected: 'a size such as 500MB or 2GB' },
-  dateMs: { read: dateMs, expected: 'a date such as 2026, 2026-05 or 2026-05-12' },
+  dateMs: {
+    read: dateMs,
+    expected: 'a date such as 2026, 2026-05-12, today or last-week, or after < or > an age such as 1h or 3d',
+  },
   number: { read: integer, expected: 'a whole number' },
 };
 

@@ -1,6 +1,15 @@
 import { BUILT_IN, isNumericType, words, type FieldId, type FieldRegistry, type FieldValue } from '../fields';
 import { boxAround, clustersOf, readPosition, within, type Position } from '../position';
-import type { FieldTest, NearTest, Query, SpanTest, TextTest } from '../query';
+import {
+  queryAt,
+  spanAt,
+  type FieldTest,
+  type NearTest,
+  type PartTest,
+  type Query,
+  type SpanTest,
+  type TextTest,
+} from '../query';
 import { byGroup, groupsOf, type Group, type GroupKey } from './grouping';
 import { intersect, NONE, subtract, unite, type Ordinals } from './postings';
 import { sortKey } from './sort-key';
@@ -57,7 +66,11 @@ export class MemoryIndex implements SearchIndex {
   private readonly ranks = new Map<FieldId, Uint32Array>();
   private readonly answers = new Map<string, Listed>();
 
-  constructor(private fields: FieldRegistry = BUILT_IN) {}
+  /** @param now the clock by which `today` is meant, in milliseconds since 1970 */
+  constructor(
+    private fields: FieldRegistry = BUILT_IN,
+    private readonly now: () => number = Date.now,
+  ) {}
 
   /** Other fields than before. Types are for good, so that nothing has to be read again. */
   setFields(fields: FieldRegistry): void {
@@ -82,7 +95,9 @@ export class MemoryIndex implements SearchIndex {
     this.changed();
   }
 
-  search({ tree, sort, by, order, offset, limit }: SearchRequest): SearchAnswer {
+  search({ tree: asked, sort, by, order, offset, limit }: SearchRequest): SearchAnswer {
+    // As it is meant now: what was listed yesterday as of today is another list.
+    const tree = queryAt(asked, this.now());
     const key = JSON.stringify([tree, sort, by, order]);
     let listed = this.answers.get(key);
     if (!listed) {
@@ -256,7 +271,7 @@ export class MemoryIndex implements SearchIndex {
         return subtract(this.everything(), this.match(tree.of), this.kept.length);
       case 'words':
         return unite(
-          this.fields.plain.map((field) => this.matchText(field, tree.test)),
+          this.fields.plain.map((field) => this.matchField(field, tree.test)),
           this.kept.length,
         );
       case 'field':
@@ -270,6 +285,11 @@ export class MemoryIndex implements SearchIndex {
     switch (test.op) {
       case 'text':
         return this.matchText(field, test);
+      case 'part':
+        return this.matchPart(field, test);
+      case 'calendar':
+      case 'age':
+        return this.matchSpan(field, spanAt(test, this.now()));
       case 'span':
         return this.matchSpan(field, test);
       case 'near':
@@ -299,6 +319,11 @@ export class MemoryIndex implements SearchIndex {
     if (parts.length === 1) return candidates;
     const wanted = prefix ? ` ${text}` : ` ${text} `;
     return this.filter(candidates, (kept) => kept.text.get(field)?.includes(wanted) ?? false);
+  }
+
+  private matchPart(field: FieldId, { text, ends }: PartTest): Ordinals {
+    const wanted = ends ? `${text} ` : text;
+    return this.filter(this.everything(), (kept) => kept.text.get(field)?.includes(wanted) ?? false);
   }
 
   private matchSpan(field: FieldId, { from, to }: SpanTest): Ordinals {

@@ -18,6 +18,7 @@ import { layoutsMigration } from './migrations/015-layouts';
 import { atAGlanceMigration } from './migrations/016-at-a-glance';
 import { runMarkersMigration } from './migrations/018-run-markers';
 import { sidecarsMigration } from './migrations/019-sidecars';
+import { kanaMigration } from './migrations/020-kana';
 import { manyWritersMigration } from './migrations/017-many-writers';
 
 /** Brings the database to the shape this version needs; does nothing when it has it. Gives the names of what was carried out. */
@@ -43,6 +44,7 @@ export async function migrate(db: Sequelize): Promise<string[]> {
       manyWritersMigration,
       runMarkersMigration,
       sidecarsMigration,
+      kanaMigration,
     ],
     context: db,
     storage: new SequelizeStorage({ sequelize: db, tableName: 'migration', timestamps: false }),

@@ -10,11 +10,17 @@ import {
 } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
 import { NavigationEnd, Router } from '@angular/router';
-import { filter, map, startWith } from 'rxjs';
-import { parseQuery } from '@larder/core/query';
+import { NgbTypeahead, type NgbTypeaheadSelectItemEvent } from '@ng-bootstrap/ng-bootstrap';
+import { debounceTime, filter, map, startWith, switchMap, type Observable } from 'rxjs';
+import { parseQuery, taken } from '@larder/core/query';
 import { Fields } from '../shared/fields';
+import { formatCount } from '../shared/format';
 import { Icon } from '../shared/icon';
 import { Keys } from '../shared/keys';
+import { SearchProposals, type Offer } from './search-proposals';
+
+/** Proposals come when somebody pauses, not at each letter. */
+const PAUSE_MS = 120;
 
 /**
  * The one box in which every search is written. What is typed is the address, so a search can be sent to a colleague. What is
@@ -22,7 +28,7 @@ import { Keys } from '../shared/keys';
  */
 @Component({
   selector: 'nl-search-line',
-  imports: [Icon],
+  imports: [Icon, NgbTypeahead],
   template: `
     <div class="box" [class.wrong]="issue()" role="search">
       <nl-icon name="search" />
@@ -36,14 +42,25 @@ import { Keys } from '../shared/keys';
           placeholder='Search: words, "a phrase", tag:dawn, kind:audio, duration>10s'
           aria-label="Search the library"
           [value]="text()"
+          [ngbTypeahead]="propose"
+          #proposals="ngbTypeahead"
+          [resultTemplate]="offered"
+          [focusFirst]="false"
+          container="body"
+          popupClass="proposals"
+          (selectItem)="take($event)"
           [attr.aria-invalid]="issue() !== null"
           aria-describedby="search-issue"
           (input)="write(field.value)"
           (keydown.escape)="leave($event)"
-          (keydown.enter)="field.blur()"
+          (keydown.enter)="done($event)"
           (focus)="focused.set(true)"
           (blur)="focused.set(false)"
         />
+        <ng-template #offered let-offer="result">
+          <span class="mono" dir="auto">{{ offer.proposal.insert }}</span>
+          <span class="note" dir="auto">{{ note(offer) }}</span>
+        </ng-template>
         @if (issue(); as wrong) {
           <!-- The same text in the same face, invisible but for a line under the characters at fault. -->
           <div class="under mono" aria-hidden="true">
@@ -130,7 +147,9 @@ import { Keys } from '../shared/keys';
 export class SearchLine {
   private readonly router = inject(Router);
   private readonly fields = inject(Fields);
+  private readonly offers = inject(SearchProposals);
   private readonly field = viewChild.required<ElementRef<HTMLInputElement>>('field');
+  private readonly proposals = viewChild.required<NgbTypeahead>('proposals');
   protected readonly focused = signal(false);
   private readonly fromAddress = toSignal(
     this.router.events.pipe(
@@ -173,8 +192,37 @@ export class SearchLine {
     void this.router.navigate(['/library'], { queryParams: text ? { q: text } : {}, replaceUrl: typing });
   }
 
+  protected readonly propose = (written: Observable<string>): Observable<readonly Offer[]> =>
+    written.pipe(
+      debounceTime(PAUSE_MS),
+      switchMap((text) => this.offers.at(text, this.field().nativeElement.selectionStart ?? text.length)),
+    );
+
+  /** How many say it, or what the field is called. */
+  protected note({ proposal: { insert, label, count } }: Offer): string {
+    return count === null ? (insert === label ? '' : label) : formatCount(count);
+  }
+
+  protected take({ item, preventDefault }: NgbTypeaheadSelectItemEvent<Offer>): void {
+    preventDefault();
+    const input = this.field().nativeElement;
+    const { text, caret } = taken(input.value, item.begun, item.proposal);
+    input.value = text;
+    input.setSelectionRange(caret, caret);
+    // As if it were typed: behind the name of a field come proposals of what is said in it. Not before the choice is done with,
+    // which forgets what was asked meanwhile.
+    queueMicrotask(() => input.dispatchEvent(new Event('input')));
+  }
+
+  protected done(event: Event): void {
+    // The key may have chosen a proposal, or be about to.
+    const input = this.field().nativeElement;
+    if (!event.defaultPrevented && !input.getAttribute('aria-activedescendant')) input.blur();
+  }
+
   protected leave(event: Event): void {
-    this.field().nativeElement.blur();
     event.stopPropagation();
+    if (this.proposals().isPopupOpen()) this.proposals().dismissPopup();
+    else this.field().nativeElement.blur();
   }
 }

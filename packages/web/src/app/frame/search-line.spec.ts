@@ -1,0 +1,75 @@
+import { asset } from '../../../test/assets';
+import { LibraryServer } from '../../../test/library';
+import { Refusal, Screen, until } from '../../../test/screen';
+
+const opened = async () => {
+  const server = new LibraryServer([
+    asset(1, { tags: ['golden hour'], renditions: [] }),
+    asset(2, { tags: ['golden hour', 'gold'], renditions: [] }),
+  ]);
+  server.on('facet', () => ({
+    values: [
+      { value: 'golden hour', count: 2 },
+      { value: 'gold', count: 1 },
+      { value: 'lock', count: 1 },
+    ],
+  }));
+  const screen = await Screen.open('/library', server);
+  await screen.says('[data-test="count"]', '2 assets');
+  screen.one<HTMLInputElement>('#search-line').focus();
+  return { screen, server };
+};
+/** The proposals hang beneath the body, outside of what the screen looks at. */
+const offered = () =>
+  [...document.querySelectorAll('ngb-typeahead-window button')].map((each) =>
+    [...each.querySelectorAll('span')]
+      .map(({ textContent }) => textContent)
+      .filter(Boolean)
+      .join(' '),
+  );
+
+describe('proposals in the search line', () => {
+  it('go from the name of a field to what is said in it, by the arrows and Enter alone', async () => {
+    const { screen, server } = await opened();
+    const input = await screen.type('#search-line', 'clip ta');
+    await until('the fields', () => offered()[0] === 'tag: Tags');
+    await screen.press('ArrowDown');
+    await screen.press('Enter');
+    expect(input.value).toBe('clip tag:');
+    await until('the tags', () => offered().join() === '"golden hour" 2,gold 1,lock 1');
+    expect(server.bodies('facet')).toEqual([{ query: 'clip', field: 'tag' }]);
+    await screen.type('#search-line', 'clip tag:go');
+    await until('those that begin so', () => offered().join() === '"golden hour" 2,gold 1');
+    expect(server.bodies('facet').at(-1)).toEqual({ query: 'clip tag:go*', field: 'tag' });
+    await screen.press('ArrowDown');
+    await screen.press('Enter');
+    expect([input.value, document.activeElement === input]).toEqual(['clip tag:"golden hour" ', true]);
+    await until('the search', () => screen.address.includes('golden%20hour'));
+    await until('no more', () => offered().length === 0);
+    // With nothing proposed, Enter is done with the line.
+    await screen.press('Enter');
+    expect(document.activeElement).not.toBe(input);
+  });
+
+  it('are left by Escape, and then the line', async () => {
+    const { screen } = await opened();
+    const input = await screen.type('#search-line', 'verdict:');
+    await until('the verdicts', () => offered().join() === 'circled,hold,ng');
+    await screen.press('Escape');
+    await until('none', () => offered().length === 0);
+    expect([input.value, document.activeElement === input]).toEqual(['verdict:', true]);
+    await screen.press('Escape');
+    expect(document.activeElement).not.toBe(input);
+  });
+
+  it('are none for words of their own, and where the server does not say', async () => {
+    const { screen, server } = await opened();
+    server.on('facet', () => new Refusal(500, { code: 'internal', reference: 'r-3' }));
+    await screen.type('#search-line', 'people:w');
+    await until('asked', () => server.bodies('facet').length === 1);
+    await screen.type('#search-line', 'clip2');
+    await screen.says('[data-test="count"]', '1 asset');
+    expect(offered()).toEqual([]);
+    expect(screen.all('[role="alert"]')).toEqual([]);
+  });
+});
