@@ -204,7 +204,8 @@ export class Window {
     await this.page.keyboard.press('/');
     await this.page.keyboard.press('Backspace');
     if (query) await this.page.keyboard.type(query);
-    await this.page.keyboard.press('Escape');
+    // Done, whether anything is proposed by now or not.
+    await this.page.keyboard.press('Enter');
     await until(`the answer to ${query}`, () =>
       this.page.$eval('nl-library .body', (body, asked) => body.getAttribute('data-answered') === asked, query),
     );

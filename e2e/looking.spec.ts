@@ -184,6 +184,27 @@ describe('with the keyboard alone', () => {
     await maren.says('[data-test="pull-count"]', '1 asset');
   });
 
+  it('a search is written with what is proposed', async () => {
+    const proposed = (words: string) => maren.says('ngb-typeahead-window', words);
+    await maren.search('');
+    await maren.press('/');
+    await maren.page.keyboard.type('video verd');
+    await proposed('verdict:');
+    await maren.press('ArrowDown', 'Enter');
+    await proposed('circled');
+    await maren.press('ArrowDown', 'Enter');
+    expect(await maren.page.$eval('#search-line', (line) => (line as HTMLInputElement).value)).toBe(
+      'video verdict:circled ',
+    );
+    await maren.page.keyboard.type('tag:lo');
+    await proposed('lock');
+    await maren.press('ArrowDown', 'Enter', 'Enter');
+    await maren.says('[data-test="count"]', '1 asset');
+    await maren.says('nl-tile', 'A001C001.mov');
+    expect(await maren.page.$('ngb-typeahead-window')).toBeNull();
+    await maren.search('kind:video');
+  });
+
   it('the focus can be seen wherever Tab leads, and comes past everything', async () => {
     const seen: string[] = [];
     // From the first thing on the page, wherever the focus was before.
