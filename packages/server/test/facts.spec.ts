@@ -59,6 +59,8 @@ describe('what ffprobe says, in the catalogue’s terms', () => {
       streams: [0, 2],
       layout: 'stereo',
     });
+    for (const layout of ['unknown', '6 channels', '6 channels (FL+FR+FC+LFE+TC+TFC)'])
+      expect(facts({ streams: [video, { ...stereo, channels: 6, channel_layout: layout }] }).sound?.layout).toBeNull();
     expect(facts({ streams: [video, unknown] })).toMatchObject({ kind: 'video', sound: null });
   });
   it('a timecode that drop-frame does not have is none, and clocks that were never set are none', () => {

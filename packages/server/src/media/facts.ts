@@ -137,6 +137,11 @@ const decodable = ({ codec_name: codec, channels }: ProbeStream): boolean =>
 export const soundStreams = (probe: ProbeOutput): number[] =>
   audioStreams(probe).map((stream) => (decodable(stream) ? (stream.channels ?? 0) : 0));
 
+/** Null also where ffprobe merely counts the channels, as it does where it has no name for their places. */
+function layoutOf({ channel_layout: layout }: ProbeStream): string | null {
+  return /^\d+ channels/.test(layout ?? '') ? null : said(layout);
+}
+
 function soundOf(probe: ProbeOutput): Sound | null {
   const streams = soundStreams(probe);
   const first = audioStreams(probe).find(decodable);
@@ -145,7 +150,7 @@ function soundOf(probe: ProbeOutput): Sound | null {
     codec: first.codec_name as string,
     channels: streams.reduce((sum, channels) => sum + channels, 0),
     ...(streams.length > 1 ? { streams } : {}),
-    layout: said(first.channel_layout),
+    layout: layoutOf(first),
     sampleRate: positive(Number(first.sample_rate)) ?? 0,
   };
 }

@@ -74,8 +74,9 @@ export function heard(sound: Sound): string {
   const places = all.map(({ channels }) => ({ channels, from: (from += channels) - channels }));
   const single = places.filter(({ channels }) => channels === 1).map((each) => each.from);
   const channels = leading === 1 ? single : first(leading);
+  if (all.length < 2 && (leading <= 2 || sound.layout !== null)) return 'anull';
   if (channels.length === 1) return picked('mono', channels);
-  if (leading > 2 && sound.layout !== null) return all.length > 1 ? picked(sound.layout, channels) : 'anull';
+  if (leading > 2 && sound.layout !== null) return picked(sound.layout, channels);
   const side = (right: number) => mixed(channels.filter((_channel, index) => index % 2 === right));
   return `pan=stereo|c0<${side(0)}|c1<${side(1)}`;
 }
