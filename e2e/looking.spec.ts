@@ -188,13 +188,13 @@ describe('with the keyboard alone', () => {
     const proposed = (words: string) => maren.says('ngb-typeahead-window', words);
     await maren.search('');
     await maren.press('/');
-    await maren.page.keyboard.type('video verd');
+    await maren.page.keyboard.type('kind:video verd');
     await proposed('verdict:');
     await maren.press('ArrowDown', 'Enter');
     await proposed('circled');
     await maren.press('ArrowDown', 'Enter');
     expect(await maren.page.$eval('#search-line', (line) => (line as HTMLInputElement).value)).toBe(
-      'video verdict:circled ',
+      'kind:video verdict:circled ',
     );
     await maren.page.keyboard.type('tag:lo');
     await proposed('lock');
@@ -202,7 +202,8 @@ describe('with the keyboard alone', () => {
     await maren.says('[data-test="count"]', '1 asset');
     await maren.says('nl-tile', 'A001C001.mov');
     expect(await maren.page.$('ngb-typeahead-window')).toBeNull();
-    await maren.search('kind:video');
+    await maren.press('ArrowRight');
+    await maren.says('nl-tile.selected', 'A001C001.mov');
   });
 
   it('the focus can be seen wherever Tab leads, and comes past everything', async () => {
