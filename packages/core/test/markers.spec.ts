@@ -53,6 +53,8 @@ describe('markers that a search hits', () => {
   it.each([
     ['laughs', ['She laughs']],
     ['laugh*', ['She laughs', 'laughter off']],
+    ['*augh*', ['She laughs', 'laughter off']],
+    ['marker:*aughs', ['She laughs']],
     ['"lower gate"', ['Écluse the lower gate closes']],
     ['ecluse or nothing', ['Écluse the lower gate closes']],
     ['marker:laughs tag:dawn', ['She laughs']],

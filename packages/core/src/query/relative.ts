@@ -4,24 +4,24 @@ const MINUTE_MS = 60_000;
 const DAY_MS = 86_400_000;
 
 /** Stretches of the calendar by what they are called, the present one and the one before. */
-const CALLED: Readonly<Record<string, CalendarTest>> = {
-  today: { op: 'calendar', unit: 'day', back: 0 },
-  yesterday: { op: 'calendar', unit: 'day', back: 1 },
-  'this-week': { op: 'calendar', unit: 'week', back: 0 },
-  'last-week': { op: 'calendar', unit: 'week', back: 1 },
-  'this-month': { op: 'calendar', unit: 'month', back: 0 },
-  'last-month': { op: 'calendar', unit: 'month', back: 1 },
-  'this-year': { op: 'calendar', unit: 'year', back: 0 },
-  'last-year': { op: 'calendar', unit: 'year', back: 1 },
-};
-export const CALENDAR_WORDS: readonly string[] = Object.keys(CALLED);
+const CALLED: ReadonlyMap<string, CalendarTest> = new Map([
+  ['today', { op: 'calendar', unit: 'day', back: 0 }],
+  ['yesterday', { op: 'calendar', unit: 'day', back: 1 }],
+  ['this-week', { op: 'calendar', unit: 'week', back: 0 }],
+  ['last-week', { op: 'calendar', unit: 'week', back: 1 }],
+  ['this-month', { op: 'calendar', unit: 'month', back: 0 }],
+  ['last-month', { op: 'calendar', unit: 'month', back: 1 }],
+  ['this-year', { op: 'calendar', unit: 'year', back: 0 }],
+  ['last-year', { op: 'calendar', unit: 'year', back: 1 }],
+]);
+export const CALENDAR_WORDS: readonly string[] = [...CALLED.keys()];
 
 const AGE = /^(\d{1,4})(min|h|d|w|mo|y)$/i;
 const FIXED_MS = { min: MINUTE_MS, h: 60 * MINUTE_MS, d: DAY_MS, w: 7 * DAY_MS } as const;
 
 /** Reads `today` or `last-week`, or after `<` or `>` an age such as `1h`, `3d` or `2mo`; null if it is neither. */
 export function readRelative(comparison: Comparison | null, text: string): CalendarTest | AgeTest | null {
-  if (!comparison) return CALLED[text.toLowerCase().replace(/[\s_]+/g, '-')] ?? null;
+  if (!comparison) return CALLED.get(text.toLowerCase().replace(/[\s_]+/g, '-')) ?? null;
   const [, count = '0', unit = ''] = AGE.exec(text) ?? [];
   if (Number(count) === 0) return null;
   return {
@@ -35,7 +35,8 @@ export function readRelative(comparison: Comparison | null, text: string): Calen
 /** Writes it with its operator, so that it is read as the same again. */
 export function printRelative(test: CalendarTest | AgeTest): string {
   if (test.op === 'age') return `${test.younger ? '<' : '>'}${test.count}${test.unit}`;
-  return `:${CALENDAR_WORDS.find((word) => CALLED[word]?.unit === test.unit && CALLED[word].back === test.back) ?? ''}`;
+  const called = [...CALLED].find(([, { unit, back }]) => unit === test.unit && back === test.back);
+  return `:${called?.[0] ?? ''}`;
 }
 
 /** The beginning of the stretch of the calendar (UTC, ISO 8601: weeks begin on Mondays) that lies so many before the one of a moment. */
