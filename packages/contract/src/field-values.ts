@@ -10,36 +10,39 @@ const said = (value: unknown): boolean => value !== null && value !== undefined 
 
 /** What an asset says in every field, in the registry's units; a field that says nothing is not in it. */
 export function fieldValues(asset: Asset): FieldValues {
-  const values: Partial<Record<keyof FieldValues, FieldValue | null>> = {
-    ...asset.logged,
-    title: asset.title,
-    description: asset.description,
-    notes: asset.notes,
-    tag: asset.tags,
-    bin: asset.bins,
-    marker: asset.markers,
-    verdict: asset.verdict,
-    name: asset.name,
-    kind: asset.kind,
-    part: asset.parentId === null ? 'whole' : 'subclip',
-    reel: asset.reel,
-    scene: asset.scene,
-    take: asset.take,
-    duration: asset.durationMs,
-    rate: countingOf(asset)?.id ?? null,
-    width: asset.width,
-    height: asset.height,
-    codec: asset.codec ?? asset.sound?.codec ?? null,
-    channels: asset.sound?.channels ?? null,
-    shot: asset.shotMs,
-    place: asset.place,
-    storage: asset.storage,
-    path: asset.path,
-    state: asset.state,
-    size: asset.bytes,
-    added: asset.addedMs,
+  const values: Partial<Record<keyof FieldValues, FieldValue>> = {};
+  // One by one: the index asks this of every asset, and to make it whole and leave out what is empty takes ten times as long.
+  const say = (field: keyof FieldValues, value: FieldValue | null | undefined): void => {
+    if (value !== null && value !== undefined && value !== '') values[field] = value;
   };
-  return Object.fromEntries(Object.entries(values).filter(([, value]) => said(value))) as FieldValues;
+  for (const field in asset.logged) say(field as SettableFieldId, asset.logged[field as SettableFieldId]);
+  say('title', asset.title);
+  say('description', asset.description);
+  say('notes', asset.notes);
+  say('tag', asset.tags);
+  say('bin', asset.bins);
+  say('marker', asset.markers);
+  say('verdict', asset.verdict);
+  say('name', asset.name);
+  say('kind', asset.kind);
+  say('part', asset.parentId === null ? 'whole' : 'subclip');
+  say('reel', asset.reel);
+  say('scene', asset.scene);
+  say('take', asset.take);
+  say('duration', asset.durationMs);
+  say('rate', countingOf(asset)?.id);
+  say('width', asset.width);
+  say('height', asset.height);
+  say('codec', asset.codec ?? asset.sound?.codec);
+  say('channels', asset.sound?.channels);
+  say('shot', asset.shotMs);
+  say('place', asset.place);
+  say('storage', asset.storage);
+  say('path', asset.path);
+  say('state', asset.state);
+  say('size', asset.bytes);
+  say('added', asset.addedMs);
+  return values as FieldValues;
 }
 
 /** A clip counts as logged once somebody has said of it what it is: a verdict, a tag, or words. As a search: */

@@ -3,11 +3,17 @@
  * が is another letter than か, not the same with an accent.
  */
 export const fold = (text: string): string =>
-  text
-    .normalize('NFKD')
-    .replace(/[^\P{M}\u3099\u309A]+/gu, '')
-    .normalize('NFC')
-    .toLowerCase();
+  // Most words need no more than this, and every word of the library goes through here.
+  PLAIN.test(text)
+    ? text.toLowerCase()
+    : text
+        .normalize('NFKD')
+        .replace(/[^\P{M}\u3099\u309A]+/gu, '')
+        .normalize('NFC')
+        .toLowerCase();
+
+// eslint-disable-next-line no-control-regex -- ASCII has control characters too
+const PLAIN = /^[\u0000-\u007f]*$/;
 
 /** Letters of scripts that put no gaps between words. */
 const UNGAPPED = /[\p{Script=Han}\p{Script=Hiragana}\p{Script=Katakana}ー]/u;
