@@ -42,7 +42,7 @@ export function fieldValues(asset: Asset): FieldValues {
   say('state', asset.state);
   say('size', asset.bytes);
   say('added', asset.addedMs);
-  return values as FieldValues;
+  return values;
 }
 
 /** A clip counts as logged once somebody has said of it what it is: a verdict, a tag, or words. As a search: */

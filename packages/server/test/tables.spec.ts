@@ -182,6 +182,18 @@ describe('a table', () => {
     await manager.call('freeTags', { allowed: true });
   });
 
+  it('a long one, written by several writes at once, is told of in its own order, with a row that means an asset again', async () => {
+    const none = Array.from({ length: 5000 }, (_unused, n) => `${900_000 + n},Nobody`);
+    const rows = [`${id('T5')},First`, ...none, `${id('T5')},Second`, `${id('T6')},Six`];
+    const { jobId, ...report } = await reportOf(await send(`asset,title\n${rows.join('\n')}\n`));
+    expect(report).toMatchObject({ rows: 5003, matched: 2, changed: 2, problems: { 'no-match': 5000, twice: 1 } });
+    const { table } = readTable(await textOf(FILE_PATHS.tableReport(jobId)));
+    const told = table.rows.map(([row = '', what]) => [Number(row), what] as const);
+    expect(told.filter(([, what]) => what === 'changed').map(([row]) => row)).toEqual([2, 5004]);
+    expect(told.findIndex(([row]) => row === 5002)).toBeGreaterThan(told.findIndex(([row]) => row === 4000));
+    expect(await rowOf('T5')).toMatchObject({ title: 'First' });
+  });
+
   it('a table that said something different of many is undone whole, also where its tags may not be used any more', async () => {
     const { storages } = await manager.call('storages', null);
     await catalogueMany(library.library, storages.find(({ name }) => name === 'Other sound')?.id ?? 0, 60);

@@ -170,7 +170,7 @@ export const keptValue = (value: SetValue | undefined): SetValue =>
   value === undefined || value === '' || (typeof value === 'object' && value?.length === 0) ? null : value;
 
 export const sameValue = (a: SetValue | undefined, b: SetValue | undefined): boolean =>
-  JSON.stringify(keptValue(a)) === JSON.stringify(keptValue(b));
+  a === b || JSON.stringify(keptValue(a)) === JSON.stringify(keptValue(b));
 
 /**
  * One edit of one or many assets, used by the browser before it asks and by the server before it writes.

@@ -22,6 +22,7 @@ import {
 import { foldTag } from '@larder/core/tags';
 import {
   TABLE_PROBLEMS,
+  type FieldConflict,
   type ReadTable,
   type TableChange,
   type TableProblem,
@@ -38,6 +39,8 @@ import type { JobContext } from './context';
 
 /** Rows of one write: few enough that nobody waits for it, many enough that its questions do not count. */
 const BATCH = 2000;
+/** While the database writes the rows of one, the next are read: both have enough to do. */
+const WRITES_AT_ONCE = 2;
 const PROBLEMS_SHOWN = 200;
 const CHANGES_SHOWN = 60;
 
@@ -67,6 +70,12 @@ interface Row {
   readonly cells: readonly string[];
 }
 
+/** Rows that are written together, and what became of them, for the report. */
+interface Batch {
+  readonly saying: ReadonlyMap<number, Row>;
+  readonly report: string[][];
+}
+
 class TableReading {
   private readonly columns: readonly Column[];
   private readonly keys: readonly { readonly index: number; readonly key: MatchKey }[];
@@ -79,7 +88,6 @@ class TableReading {
   private readonly shownChanges: TableChange[] = [];
   /** The row that each asset was meant by. */
   private readonly meantBy = new Map<number, number>();
-  private readonly report: string[][] = [];
   private changed = 0;
 
   constructor(
@@ -102,21 +110,33 @@ class TableReading {
     const matcher = await TableMatcher.open(db);
     const file = await tables.openReport(job.id);
     file.write(`\uFEFF${writeRows([['Row', 'What became of it', 'Asset number', 'Fields', 'Why']], ',')}`);
+    const writing: Promise<Batch>[] = [];
+    let done = 0;
+    const written = async (batch: Promise<Batch> | undefined) => {
+      const lines = (await batch)?.report ?? [];
+      report({ done: (done = Math.min(done + BATCH, rows.length)), total: rows.length });
+      if (!file.write(writeRows(lines, ','))) await once(file, 'drain');
+    };
     try {
+      report({ done, total: rows.length });
       for (let start = 0; start < rows.length; start += BATCH) {
         signal.throwIfAborted();
-        report({ done: start, total: rows.length });
-        await this.batch(
+        const batch = await this.matched(
           rows.slice(start, start + BATCH).map((cells, index) => ({ row: numbers[start + index] ?? 0, cells })),
           matcher,
         );
-        if (!file.write(writeRows(this.report.splice(0), ','))) await once(file, 'drain');
+        if (writing.length === WRITES_AT_ONCE) await written(writing.shift());
+        const write = this.write(batch);
+        // It is waited for in its turn; until then it is nobody's.
+        write.catch(() => undefined);
+        writing.push(write);
       }
+      while (writing.length > 0) await written(writing.shift());
     } finally {
+      await Promise.allSettled(writing);
       file.end();
       await finished(file);
     }
-    report({ done: rows.length, total: rows.length });
     const group = this.asked.keep ? this.asked.group : null;
     // What was kept before an interruption counts too.
     const kept = group === null ? this.changed : await changedBy(this.context, group);
@@ -130,14 +150,15 @@ class TableReading {
     };
   }
 
-  private async batch(rows: readonly Row[], matcher: TableMatcher): Promise<void> {
+  private async write(batch: Batch): Promise<Batch> {
     const { db, job } = this.context;
-    const saying = await this.matched(rows, matcher);
+    const { saying } = batch;
     const allowed = await this.tagsAllowed([...saying.values()]);
     const said = new Map<number, EachSaid>();
-    for (const [assetId, row] of saying) said.set(assetId, this.read(row, assetId, allowed));
-    if (said.size === 0) return;
+    for (const [assetId, row] of saying) said.set(assetId, this.read(row, assetId, allowed, batch));
+    if (said.size === 0) return batch;
     const names = new Map<number, string>();
+    let left: readonly FieldConflict[] = [];
     const { changes } = await sayEach(db, job.personId ?? 0, {
       ...{ assetIds: [...said.keys()], seenRevision: this.asked.seenRevision, group: this.asked.group },
       dry: !this.asked.keep,
@@ -145,19 +166,19 @@ class TableReading {
         for (const { id, name } of assets) names.set(id, name);
         return said;
       },
-      leftOut: (conflicts) => {
-        for (const { assetId, field, by, theirs } of conflicts) {
-          const label = this.fields.labelOf(field);
-          const message = `${label}: ${by ?? 'somebody'} has said “${valueText(theirs, this.fields.byId(field)?.type)}” since the table was tried.`;
-          this.problem(this.meantBy.get(assetId) ?? 0, 'conflict', message, assetId);
-        }
-      },
+      leftOut: (conflicts) => (left = conflicts),
     });
-    this.note(saying, changes, names);
+    for (const { assetId, field, by, theirs } of left) {
+      const label = this.fields.labelOf(field);
+      const message = `${label}: ${by ?? 'somebody'} has said “${valueText(theirs, this.fields.byId(field)?.type)}” since the table was tried.`;
+      this.problem(batch, this.meantBy.get(assetId) ?? 0, 'conflict', message, assetId);
+    }
+    this.note(batch, changes, names);
+    return batch;
   }
 
   /** The rows that mean one asset each, by its id; of the others it is said why they do not. */
-  private async matched(rows: readonly Row[], matcher: TableMatcher): Promise<Map<number, Row>> {
+  private async matched(rows: readonly Row[], matcher: TableMatcher): Promise<Batch> {
     const keyed = rows.map((row) => ({
       row,
       keys: new Map(
@@ -169,23 +190,24 @@ class TableReading {
     }));
     const matches = await matcher.match(keyed.map(({ keys }) => keys));
     const saying = new Map<number, Row>();
+    const batch: Batch = { saying, report: [] };
     for (const [index, { row, keys }] of keyed.entries()) {
       const match = matches[index];
       const sought = [...keys].map(([key, text]) => `${keyHeading(key)} ${text}`).join(', ');
-      if (!match || keys.size === 0) this.problem(row.row, 'no-key', 'It does not say which asset is meant.');
-      else if ('none' in match) this.problem(row.row, 'no-match', `No asset has ${sought}.`);
-      else if ('several' in match) this.problem(row.row, 'several', `${match.several} assets have ${sought}.`);
+      if (!match || keys.size === 0) this.problem(batch, row.row, 'no-key', 'It does not say which asset is meant.');
+      else if ('none' in match) this.problem(batch, row.row, 'no-match', `No asset has ${sought}.`);
+      else if ('several' in match) this.problem(batch, row.row, 'several', `${match.several} assets have ${sought}.`);
       else {
         const before = this.meantBy.get(match.id);
         if (before !== undefined)
-          this.problem(row.row, 'twice', `Row ${before} means the same asset; this one is left out.`, match.id);
+          this.problem(batch, row.row, 'twice', `Row ${before} means the same asset; this one is left out.`, match.id);
         else {
           this.meantBy.set(match.id, row.row);
           saying.set(match.id, row);
         }
       }
     }
-    return saying;
+    return batch;
   }
 
   /** Of the tags of some rows those that may be put on; null where any may. */
@@ -207,7 +229,7 @@ class TableReading {
     );
   }
 
-  private read(row: Row, assetId: number, allowed: ReadonlySet<string> | null): EachSaid {
+  private read(row: Row, assetId: number, allowed: ReadonlySet<string> | null, batch: Batch): EachSaid {
     const set: FieldChanges = {};
     for (const { index, field, read } of this.columns) {
       const text = row.cells[index] ?? '';
@@ -216,7 +238,7 @@ class TableReading {
         set[field.id] = read(text) ?? null;
       } catch (error) {
         if (!(error instanceof ValidationError)) throw error;
-        this.problem(row.row, 'refused', `“${shortened(text)}”: ${error.message}`, assetId);
+        this.problem(batch, row.row, 'refused', `“${shortened(text)}”: ${error.message}`, assetId);
       }
     }
     const names = this.tagNames(row);
@@ -226,7 +248,7 @@ class TableReading {
         : allowed && !allowed.has(foldTag(name))
           ? 'no tag of any set, and only those are used in this library.'
           : null;
-      if (message) this.problem(row.row, 'refused', `“${shortened(name)}”: ${message}`, assetId);
+      if (message) this.problem(batch, row.row, 'refused', `“${shortened(name)}”: ${message}`, assetId);
       return message === null;
     });
     const others = this.asked.otherTags;
@@ -235,17 +257,13 @@ class TableReading {
     return { set, ...(this.tagColumns.length > 0 && tagging ? { tags: { names: good, others } } : {}) };
   }
 
-  private note(
-    saying: ReadonlyMap<number, Row>,
-    changes: readonly EachChange[],
-    names: ReadonlyMap<number, string>,
-  ): void {
+  private note({ saying, report }: Batch, changes: readonly EachChange[], names: ReadonlyMap<number, string>): void {
     this.changed += changes.length;
     const changed = new Map(changes.map((change) => [change.id, change]));
     for (const [assetId, { row }] of saying) {
       const change = changed.get(assetId);
       const fields = Object.keys(change?.after ?? {}).map((id) => (id === 'tags' ? 'tag' : id) as FieldId);
-      this.report.push([
+      report.push([
         String(row),
         !change ? 'says it already' : this.asked.keep ? 'changed' : 'would be changed',
         String(assetId),
@@ -261,10 +279,10 @@ class TableReading {
     }
   }
 
-  private problem(row: number, kind: TableProblemKind, message: string, assetId?: number): void {
+  private problem({ report }: Batch, row: number, kind: TableProblemKind, message: string, assetId?: number): void {
     this.problems[kind] += 1;
     if (this.shownProblems.length < PROBLEMS_SHOWN) this.shownProblems.push({ row, kind, message });
-    this.report.push([
+    report.push([
       String(row),
       kind === 'refused' || kind === 'conflict' ? 'a cell was left out' : 'left out',
       assetId === undefined ? '' : String(assetId),

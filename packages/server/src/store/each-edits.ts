@@ -20,7 +20,7 @@ export interface AskedEach {
   decide(
     assets: readonly { readonly id: number; readonly name: string; readonly values: FieldChanges }[],
   ): ReadonlyMap<number, EachSaid>;
-  /** Leaves out what a colleague has said meanwhile, and tells of it; without it all is refused. */
+  /** Leaves out what a colleague has said meanwhile, and tells of it, once more if the write is begun again; without it all is refused. */
   leftOut?(conflicts: readonly FieldConflict[]): void;
   /** Writes of one group are undone together. */
   readonly group?: string;

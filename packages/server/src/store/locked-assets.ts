@@ -1,6 +1,6 @@
 import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
-import { keptValue, sameValue, type FieldChanges, type SettableFieldId } from '@larder/core/fields';
-import { OWN_FIELDS, partChanges, type FieldConflict, type OwnFieldId } from '@larder/contract';
+import { keptValue, sameValue, type FieldChanges, type SettableFieldId, type SetValue } from '@larder/core/fields';
+import { isOwnField, OWN_FIELDS, partChanges, type FieldConflict, type OwnFieldId } from '@larder/contract';
 import { fromJson, select } from './database';
 import { RequestError } from './errors';
 
@@ -131,18 +131,21 @@ export async function setEach(db: Sequelize, said: readonly Said[], transaction:
 async function setBatch(db: Sequelize, said: readonly Said[], transaction: Transaction): Promise<void> {
   const own = OWN_FIELDS.filter((field) => said.some(({ values }) => field in values));
   const rows = said.map(({ row, values }) => {
-    const whole = { ...row.values, ...values };
-    const { logged } = partChanges(whole);
-    return {
-      id: row.id,
-      ...Object.fromEntries(own.map((field) => [field, whole[field] ?? null])),
-      logged: JSON.stringify(Object.fromEntries(Object.entries(logged).filter(([, value]) => value !== null))),
-    };
+    const written: Record<string, SetValue> = { id: row.id };
+    for (const field of own) written[field] = (field in values ? values[field] : row.values[field]) ?? null;
+    const logged: Record<string, SetValue> = {};
+    for (const field of fieldsOf({ ...row.values, ...values })) {
+      const value = field in values ? values[field] : row.values[field];
+      if (!isOwnField(field) && value !== null && value !== undefined) logged[field] = value;
+    }
+    written.logged = JSON.stringify(logged);
+    return written;
   });
   const columns = [...own, 'logged'];
   await db.query(
-    `UPDATE asset a JOIN JSON_TABLE(:rows, '$[*]' COLUMNS (id BIGINT PATH '$.id', ${columns.map((column) => `${column} LONGTEXT PATH '$.${column}'`).join(', ')})) r ON r.id = a.id
+    `UPDATE asset a JOIN JSON_TABLE($1, '$[*]' COLUMNS (id BIGINT PATH '$.id', ${columns.map((column) => `${column} LONGTEXT PATH '$.${column}'`).join(', ')})) r ON r.id = a.id
      SET ${columns.map((column) => `a.${column} = r.${column}`).join(', ')}`,
-    { replacements: { rows: JSON.stringify(rows) }, transaction, type: QueryTypes.UPDATE },
+    // Bound instead of written into the statement, where megabytes would be looked through for quotation marks by both sides.
+    { bind: [JSON.stringify(rows)], transaction, type: QueryTypes.UPDATE },
   );
 }
