@@ -1,15 +1,18 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import fc from 'fast-check';
-import { FIELDS } from '@larder/core/fields';
+import { FIELDS, type FieldId } from '@larder/core/fields';
 import {
+  choiceIn,
   combine,
   EVERYTHING,
   loadQuery,
   parseQuery,
   printQuery,
   saveQuery,
+  withChoice,
   wordQueryIssue,
+  type Choice,
   type FieldTest,
   type Query,
 } from '@larder/core/query';
@@ -27,6 +30,8 @@ function sketchTest(test: FieldTest): string {
       return `="${test.text}${test.prefix ? '*' : ''}"`;
     case 'part':
       return `~"${test.text}${test.ends ? '$' : ''}"`;
+    case 'whole':
+      return `=="${test.text}"`;
     case 'presence':
       return test.present ? '+' : '-';
     case 'near':
@@ -149,6 +154,7 @@ describe('writing it again', () => {
       unit: fc.constantFrom('min' as const, 'h' as const, 'd' as const, 'w' as const, 'mo' as const, 'y' as const),
     }),
   );
+  const whole = text.map((test) => ({ op: 'whole' as const, text: test.text }));
   const bound = { number: 1, bytes: 1, durationMs: 1, dateMs: 86_400_000 } as const;
   const ids = (...types: string[]) => FIELDS.filter((field) => types.includes(field.type)).map((field) => field.id);
   const span = (step: number) =>
@@ -165,7 +171,7 @@ describe('writing it again', () => {
       .tuple(fc.constantFrom(...ids('dateMs')), relative)
       .map(([field, test]) => ({ kind: 'field' as const, field, test })),
     fc
-      .tuple(fc.constantFrom(...ids('text', 'tags')), fc.oneof(text, part, signs))
+      .tuple(fc.constantFrom(...ids('text', 'tags')), fc.oneof(text, part, signs, whole))
       .map(([field, test]) => ({ kind: 'field' as const, field, test })),
     ...(Object.entries(bound) as [string, number][]).map(([type, step]) =>
       fc
@@ -211,5 +217,53 @@ describe('writing it again', () => {
     );
     expect(() => loadQuery({ version: 99, tree: EVERYTHING })).toThrow('version 99');
     expect(() => loadQuery({ version: 1, tree: { kind: 'odd' } })).toThrow('no known kind');
+  });
+
+  const FIELD = fc.constantFrom<FieldId>('tag', 'people');
+  const choice = fc
+    .record({
+      chosen: fc.uniqueArray(whole, { maxLength: 4, selector: ({ text: each }) => each }),
+      refused: fc.uniqueArray(whole, { maxLength: 3, selector: ({ text: each }) => each }),
+      each: fc.boolean(),
+    })
+    .map(({ each, ...of }): Choice => ({ ...of, mode: each && of.chosen.length > 1 ? 'all' : 'any' }));
+  const parts = (query: Query) =>
+    (query.kind === 'all' ? query.of : [query]).map((part) => printQuery(part)).toSorted();
+
+  it('what a search asks of a field, asked of it again, is the same search', () => {
+    fc.assert(
+      fc.property(tree, FIELD, (query, field) => {
+        const again = withChoice(query, field, choiceIn(query, field));
+        expect(parts(again)).toEqual(parts(query));
+      }),
+      { numRuns: 1000 },
+    );
+  });
+  it('what is chosen of a field is what the search asks of it, and all else stays', () => {
+    fc.assert(
+      fc.property(tree, FIELD, choice, (query, field, wanted) => {
+        const cleared = withChoice(query, field, { mode: 'any', chosen: [], refused: [] });
+        // A choice that stood beside others is a condition of its own, and would be taken for the choice without them.
+        fc.pre(choiceIn(cleared, field).chosen.length === 0);
+        const narrowed = withChoice(cleared, field, wanted);
+        expect(choiceIn(narrowed, field)).toEqual(wanted);
+        expect(parts(withChoice(narrowed, field, { mode: 'any', chosen: [], refused: [] }))).toEqual(parts(cleared));
+        expect(parseQuery(printQuery(narrowed))).toEqual({ tree: narrowed, issues: [] });
+      }),
+      { numRuns: 1000 },
+    );
+  });
+  it.each([
+    ['boat tag=dawn place=lock', 'any', ['dawn'], []],
+    ['tag=dawn or tag=dusk', 'any', ['dawn', 'dusk'], []],
+    ['tag=(dawn or dusk) boat', 'any', ['dawn', 'dusk'], []],
+    ['tag=dawn boat tag=dusk', 'all', ['dawn', 'dusk'], []],
+    ['-tag=dusk boat', 'any', [], ['dusk']],
+    ['boat or tag=dawn', 'any', [], []],
+    ['-(boat tag=dawn)', 'any', [], []],
+  ] as const)('of tags %s asks %s of %j, and none of %j', (text, mode, chosen, refused) => {
+    const wholes = (texts: readonly string[]) => texts.map((each) => ({ op: 'whole', text: each }));
+    const { tree: query } = parseQuery(text);
+    expect(choiceIn(query, 'tag')).toEqual({ mode, chosen: wholes(chosen), refused: wholes(refused) });
   });
 });

@@ -21,10 +21,20 @@ const MAX_DEPTH = 40;
  *     term  = ("-" | "not") term | "(" any ")" | field value | word | "quoted"
  *     value = word | "quoted" | "(" any ")"
  *
+ * Between a field and its value stands ":", for words that are said in it "=" where one thing said is to be these and no more, or a
+ * comparison.
+ *
  * Every issue of the text is collected in one run. Never throws.
  */
 export function parseQuery(text: string, fields: FieldRegistry = BUILT_IN): ParsedQuery {
   return new Parser(lex(text), fields).run();
+}
+
+/** What the values after a field's name are asked of, and how. */
+interface Asked {
+  readonly field: RegisteredField;
+  readonly whole: boolean;
+  readonly comparison: Comparison | null;
 }
 
 class Parser {
@@ -63,7 +73,7 @@ class Parser {
     return token?.type === 'word' && token.text.toLowerCase() === word;
   }
 
-  private any(field: RegisteredField | null): Query {
+  private any(field: Asked | null): Query {
     const parts = [this.all(field)];
     while (this.isKeyword('or')) {
       const or = this.tokens[this.next++] as Token;
@@ -79,7 +89,7 @@ class Parser {
     return combine('any', parts);
   }
 
-  private all(field: RegisteredField | null): Query {
+  private all(field: Asked | null): Query {
     const parts: Query[] = [];
     for (let token = this.peek(); token && token.type !== 'close' && !this.isKeyword('or'); token = this.peek()) {
       if (this.isKeyword('and')) {
@@ -92,7 +102,7 @@ class Parser {
     return combine('all', parts);
   }
 
-  private term(field: RegisteredField | null): Query | null {
+  private term(field: Asked | null): Query | null {
     const token = this.peek() as Token;
     if (token.type === 'minus' || this.isKeyword('not')) {
       this.next += 1;
@@ -116,7 +126,7 @@ class Parser {
     }
   }
 
-  private group(open: Token, field: RegisteredField | null): Query | null {
+  private group(open: Token, field: Asked | null): Query | null {
     if (this.depth >= MAX_DEPTH) {
       this.issue({ code: 'too-deep', at: open.at, length: 1 });
       this.next = this.tokens.length;
@@ -174,18 +184,19 @@ class Parser {
       this.issue({ code: 'missing-value', field: token.text, at: token.at, length: token.length });
       return null;
     }
+    const comparison = token.operator === ':' || token.operator === '=' ? null : (token.operator as Comparison);
+    const asked = { field, whole: token.operator === '=', comparison };
     if (follow.type === 'open') {
       this.next += 1;
-      return this.group(follow, field);
+      return this.group(follow, { ...asked, comparison: null });
     }
     const value =
       follow.type === 'minus' || follow.type === 'field' ? this.glued() : (this.tokens[this.next++] as Token);
-    const comparison = token.operator === ':' || token.operator === '=' ? null : (token.operator as Comparison);
     if (comparison && !isNumeric(field)) {
       this.issue({ code: 'not-comparable', field: token.text, at: token.at, length: token.length });
       return null;
     }
-    return this.value(field, value, comparison);
+    return this.value(asked, value);
   }
 
   /** A value that the lexer cut up, such as `path:a:b`, put together again up to the next gap. */
@@ -231,7 +242,7 @@ class Parser {
     return { kind: 'field', field: field.id, test: { op: 'presence', present: token.text.toLowerCase() === 'has' } };
   }
 
-  private value(field: RegisteredField, token: Token, comparison: Comparison | null = null): Query | null {
+  private value({ field, whole, comparison }: Asked, token: Token): Query | null {
     const relative = field.type === 'dateMs' ? readRelative(comparison, token.text) : null;
     const test: FieldTest | null = isNumeric(field)
       ? (relative ?? readSpan(field, comparison, token.text))
@@ -250,9 +261,13 @@ class Parser {
       });
       return null;
     }
-    return { kind: 'field', field: field.id, test };
+    return { kind: 'field', field: field.id, test: whole ? asWhole(field, test) : test };
   }
 }
+
+/** One of a list is meant as a whole without being asked to be. */
+const asWhole = ({ choices }: RegisteredField, test: FieldTest): FieldTest =>
+  test.op === 'text' && !test.prefix && !choices ? { op: 'whole', text: test.text } : test;
 
 /** Whether one of a list could be meant. */
 function isChoice(choices: readonly string[], test: FieldTest): boolean {

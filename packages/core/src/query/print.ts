@@ -10,8 +10,10 @@ const printText = (test: WordsTest): string => {
   if (test.op === 'part') return `*${test.text.replace(/ /g, '-')}${test.ends ? '' : '*'}`;
   const { text, prefix } = test;
   if (prefix) return `${text.replace(/ /g, '-')}*`;
-  return text.includes(' ') || RESERVED.has(text) ? `"${text}"` : text;
+  return printWords(text);
 };
+
+const printWords = (text: string): string => (text.includes(' ') || RESERVED.has(text) ? `"${text}"` : text);
 
 function printField(id: FieldId, test: FieldTest, fields: FieldRegistry): string {
   const name = fields.nameOf(id);
@@ -19,6 +21,8 @@ function printField(id: FieldId, test: FieldTest, fields: FieldRegistry): string
     case 'text':
     case 'part':
       return `${name}:${printText(test)}`;
+    case 'whole':
+      return `${name}=${printWords(test.text)}`;
     case 'span':
       return name + printSpan(fields.byId(id) ?? { type: 'number' }, test);
     case 'calendar':

@@ -37,7 +37,7 @@ function check(node: unknown, fields: FieldRegistry): Query {
   }
 }
 
-const TESTS: readonly FieldTest['op'][] = ['text', 'part', 'span', 'presence', 'near', 'calendar', 'age'];
+const TESTS: readonly FieldTest['op'][] = ['text', 'part', 'whole', 'span', 'presence', 'near', 'calendar', 'age'];
 
 function checkTest(test: FieldTest): FieldTest {
   if (!TESTS.includes(test?.op)) throw new Error('this search holds a test of no known kind');

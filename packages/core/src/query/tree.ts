@@ -20,6 +20,12 @@ export interface PartTest {
   readonly ends: boolean;
 }
 
+/** One of the things that the field says is these words and no others (`tag="low water"`). */
+export interface WholeTest {
+  readonly op: 'whole';
+  readonly text: string;
+}
+
 /** A span of numbers in the field's unit: `from` inside, `to` outside; either may be open (null). */
 export interface SpanTest {
   readonly op: 'span';
@@ -59,7 +65,7 @@ export interface AgeTest {
 }
 
 export type WordsTest = TextTest | PartTest;
-export type FieldTest = WordsTest | SpanTest | PresenceTest | NearTest | CalendarTest | AgeTest;
+export type FieldTest = WordsTest | WholeTest | SpanTest | PresenceTest | NearTest | CalendarTest | AgeTest;
 
 /** A search. `all` of nothing is everything; `any` of nothing is nothing. Words look into the fields marked `plain`. */
 export type Query =

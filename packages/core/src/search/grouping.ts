@@ -1,5 +1,5 @@
 import { isNumericType, valueText, words, type Field, type FieldValue } from '../fields';
-import type { FieldTest } from '../query';
+import { sameTest, type FieldTest } from '../query';
 import { sortKey } from './sort-key';
 
 /** One heading of a grouped list, and what a search that finds its assets asks of the field; null where none does. */
@@ -69,14 +69,21 @@ function ofNumber(field: Field, value: number): GroupKey {
 function ofWords(field: Field, text: string): GroupKey {
   const at = field.choices?.indexOf(text) ?? -1;
   const clean = words(text).join(' ');
+  // One of a list is meant as a whole anyway.
+  const op = field.choices ? ({ op: 'text', prefix: false } as const) : ({ op: 'whole' } as const);
   // A text of nothing but signs, and a position, cannot be asked for by words.
-  const test = clean === '' || field.type === 'position' ? null : ({ op: 'text', text: clean, prefix: false } as const);
-  return { rank: at < 0 ? Number.MAX_VALUE : at, key: sortKey(text), label: text, test };
+  const askable = clean !== '' && field.type !== 'position';
+  return {
+    rank: at < 0 ? Number.MAX_VALUE : at,
+    key: sortKey(askable ? clean : text),
+    label: text,
+    test: askable ? { ...op, text: clean } : null,
+  };
 }
 
 /**
  * The groups that an asset stands in by what it says in a field: several where it says several things, one that says that it says
- * nothing otherwise. Texts that differ in case or accents only are one.
+ * nothing otherwise. Texts of the same words are one: they differ in case, accents and signs, which no search tells apart.
  */
 export function groupsOf(field: Field, value: FieldValue | undefined): readonly GroupKey[] {
   if (value === undefined || value === '' || (typeof value === 'object' && value.length === 0)) return [NO_GROUP];
@@ -87,3 +94,52 @@ export function groupsOf(field: Field, value: FieldValue | undefined): readonly 
 
 export const byGroup = (a: GroupKey, b: GroupKey): number =>
   a.rank === b.rank ? (a.key < b.key ? -1 : a.key > b.key ? 1 : 0) : a.rank < b.rank ? -1 : 1;
+
+/** Counts what is said in one field. Reading a value takes long beside counting it, and libraries say few different things. */
+export class Groups {
+  private readonly counts = new Map<GroupKey, number>();
+  private readonly keys = new Map<string, GroupKey>();
+  private readonly known = new Map<string | number, GroupKey>();
+
+  constructor(private readonly field: Field) {}
+
+  /** Counts one asset that says this. */
+  add(value: FieldValue | undefined): void {
+    if (typeof value === 'object' && value.length > 1) {
+      const keys = value.map((text) => this.keyOf(text));
+      for (const key of new Set(keys)) this.count(key);
+    } else this.count(this.keyOf(typeof value === 'object' ? value[0] : value));
+  }
+
+  /** The most frequent, and of the rest those that are asked for; beside them how many there are. */
+  mostFrequent(limit: number, asked: readonly FieldTest[]): { readonly groups: Group[]; readonly more: number } {
+    const inOrder = [...this.counts].sort(
+      ([a, countA], [b, countB]) =>
+        // What says nothing is no answer, and stands last.
+        Number(a === NO_GROUP) - Number(b === NO_GROUP) || countB - countA || byGroup(a, b),
+    );
+    const groups = inOrder
+      .filter(([{ test }], at) => at < limit || (test !== null && asked.some((each) => sameTest(each, test))))
+      .map(([{ label, test }, count]) => ({ label, count, test }));
+    return { groups, more: inOrder.length - groups.length };
+  }
+
+  private count(key: GroupKey): void {
+    this.counts.set(key, (this.counts.get(key) ?? 0) + 1);
+  }
+
+  private keyOf(value: string | number | undefined): GroupKey {
+    if (value === undefined) return NO_GROUP;
+    const days = this.field.type === 'dateMs';
+    const at = typeof value === 'number' && days ? Math.floor(value / DAY_MS) : value;
+    let key = this.known.get(at);
+    if (!key) {
+      const [read = NO_GROUP] = groupsOf(this.field, value);
+      const name = `${read.rank} ${read.key}`;
+      key = this.keys.get(name) ?? read;
+      this.keys.set(name, key);
+      this.known.set(at, key);
+    }
+    return key;
+  }
+}

@@ -1,6 +1,8 @@
 import { BUILT_IN, isNumericType, words, type FieldId, type FieldRegistry, type FieldValue } from '../fields';
 import { boxAround, clustersOf, readPosition, within, type Position } from '../position';
 import {
+  choiceIn,
+  offeredIn,
   queryAt,
   spanAt,
   type FieldTest,
@@ -10,13 +12,15 @@ import {
   type SpanTest,
   type TextTest,
 } from '../query';
-import { byGroup, groupsOf, type Group, type GroupKey } from './grouping';
+import { byGroup, Groups, groupsOf, type Group, type GroupKey } from './grouping';
 import { intersect, NONE, subtract, unite, type Ordinals } from './postings';
 import { sortKey } from './sort-key';
 import { Terms } from './terms';
 import type {
   DaysAnswer,
+  Facet,
   FacetCounts,
+  FacetsRequest,
   MapAnswer,
   MapRequest,
   SearchAnswer,
@@ -128,6 +132,23 @@ export class MemoryIndex implements SearchIndex {
       .map(([value, count]) => ({ value, count }))
       .sort((a, b) => b.count - a.count || (a.value < b.value ? -1 : 1))
       .slice(0, limit);
+  }
+
+  facets({ tree: asked, fields, limit }: FacetsRequest): Facet[] {
+    const tree = queryAt(asked, this.now());
+    const found = new Map<string, Ordinals>();
+    return fields.flatMap((id) => {
+      const field = this.fields.byId(id);
+      if (!field) return [];
+      const offered = offeredIn(tree, id);
+      const key = JSON.stringify(offered);
+      const hits = found.get(key) ?? this.find(offered);
+      found.set(key, hits);
+      const groups = new Groups(field);
+      for (const ordinal of hits) groups.add(this.documentAt(ordinal).values[id]);
+      const { chosen, refused } = choiceIn(tree, id);
+      return [{ field: id, ...groups.mostFrequent(limit, [...chosen, ...refused]) }];
+    });
   }
 
   map({ tree, box, columns }: MapRequest): MapAnswer {
@@ -287,6 +308,8 @@ export class MemoryIndex implements SearchIndex {
         return this.matchText(field, test);
       case 'part':
         return this.matchPart(field, test);
+      case 'whole':
+        return this.matchWhole(field, test.text);
       case 'calendar':
       case 'age':
         return this.matchSpan(field, spanAt(test, this.now()));
@@ -309,16 +332,22 @@ export class MemoryIndex implements SearchIndex {
     const terms = this.terms.get(field);
     const parts = text.split(' ');
     if (!terms) return NONE;
+    // One of a list is meant as a whole: `medium` is not `medium wide`.
+    if (this.fields.byId(field)?.choices && !prefix) return this.matchWhole(field, text);
     const sets = parts.map((part, index) =>
       prefix && index === parts.length - 1 ? terms.startingWith(part, this.kept.length) : (terms.exact(part) ?? NONE),
     );
     const candidates = sets.sort((a, b) => a.length - b.length).reduce(intersect);
-    // One of a list is meant as a whole: `medium` is not `medium wide`.
-    if (this.fields.byId(field)?.choices && !prefix)
-      return this.filter(candidates, (kept) => ` ${kept.text.get(field) ?? ''} `.includes(`  ${text}  `));
     if (parts.length === 1) return candidates;
     const wanted = prefix ? ` ${text}` : ` ${text} `;
     return this.filter(candidates, (kept) => kept.text.get(field)?.includes(wanted) ?? false);
+  }
+
+  private matchWhole(field: FieldId, text: string): Ordinals {
+    const terms = this.terms.get(field);
+    const sets = text.split(' ').map((part) => terms?.exact(part) ?? NONE);
+    const candidates = sets.sort((a, b) => a.length - b.length).reduce(intersect);
+    return this.filter(candidates, (kept) => ` ${kept.text.get(field) ?? ''} `.includes(`  ${text}  `));
   }
 
   private matchPart(field: FieldId, { text, ends }: PartTest): Ordinals {

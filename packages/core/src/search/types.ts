@@ -51,6 +51,21 @@ export interface SearchAnswer {
 /** A count for each value of a field among the hits, most frequent first. */
 export type FacetCounts = readonly { readonly value: string; readonly count: number }[];
 
+/** What a list offers to narrow it by: of each of some fields the things said in it, the most frequent first. */
+export interface FacetsRequest {
+  readonly tree: Query;
+  readonly fields: readonly FieldId[];
+  /** Things of one field; what the search asks for is given beyond them. */
+  readonly limit: number;
+}
+
+export interface Facet {
+  readonly field: FieldId;
+  readonly groups: readonly Group[];
+  /** How many different things are said beside those. */
+  readonly more: number;
+}
+
 /** What a map asks: what lies in a stretch of it, gathered as finely as there are columns across; or with no box, all that there is. */
 export interface MapRequest {
   readonly tree: Query;
@@ -99,6 +114,8 @@ export interface SearchIndex {
   search(request: SearchRequest): SearchAnswer;
   count(tree: Query): number;
   facet(tree: Query, field: FieldId, limit: number): FacetCounts;
+  /** Counts in what the search finds with the field's own choice put aside where one of several is enough. */
+  facets(request: FacetsRequest): readonly Facet[];
   map(request: MapRequest): MapAnswer;
   days(tree: Query, field: FieldId): DaysAnswer;
 }
