@@ -97,6 +97,15 @@ export const facetSchema = object({
   field: fieldId('There is no such field to count.').required(),
   atLeast,
 }).noUnknown();
+/** What a list offers to narrow it by: what is said in each of these fields, so many things of each. */
+export const facetsSchema = object({
+  query,
+  fields: array(fieldId('There is no such field to narrow by.').required())
+    .max(40, 'At most 40 fields at once.')
+    .required(),
+  limit: number().integer().min(1).max(200).default(8),
+  atLeast,
+}).noUnknown();
 export const orderSchema = object({ ids: array(id.required()).max(1000).required() }).noUnknown();
 export const freeTagsSchema = object({ allowed: boolean().required() }).noUnknown();
 export const mergeTagsSchema = object({ into: id.required('Choose the tag that stays.') }).noUnknown();
@@ -312,6 +321,7 @@ export type SignIn = InferType<typeof signInSchema>;
 export type AskedOrder = SortOrder & { readonly hand?: number | undefined };
 export type SearchQuery = Omit<InferType<typeof searchSchema>, 'sort'> & { readonly sort: AskedOrder };
 export type IdsQuery = Omit<SearchQuery, 'groups'>;
+export type FacetsAsked = InferType<typeof facetsSchema>;
 export type MapAsked = InferType<typeof mapSchema>;
 export type DaysAsked = InferType<typeof daysSchema>;
 export type SetFlags = InferType<typeof flagsSchema>;

@@ -3,7 +3,7 @@ import type { TimedTextFormat } from '@larder/core/interchange/timed-text';
 import type { Marker, NewMarker, TimedNotes } from '@larder/core/markers';
 import { markingSchema, type Marking, type NewMarking } from '@larder/core/markings';
 import type { Position } from '@larder/core/position';
-import type { DaysAnswer, Group, MapAnswer } from '@larder/core/search';
+import type { DaysAnswer, Facet, Group, MapAnswer } from '@larder/core/search';
 import type { TagChange, TagSetChange } from '@larder/core/tags';
 import type { AnySchema } from 'yup';
 import type {
@@ -140,6 +140,10 @@ export const ROUTES = {
     { query: string; field: FieldId; atLeast?: number },
     { values: readonly { value: string; count: number }[] }
   >('POST', '/api/search/facet', 'look', request.facetSchema),
+  facets: route<
+    Partial<request.FacetsAsked> & Pick<request.FacetsAsked, 'fields'>,
+    { facets: readonly Facet[]; revision: number }
+  >('POST', '/api/search/facets', 'look', request.facetsSchema),
   map: route<Partial<request.MapAsked>, MapWindow>('POST', '/api/search/map', 'look', request.mapSchema),
   days: route<Partial<request.DaysAsked>, DaysAnswer & { revision: number }>(
     'POST',

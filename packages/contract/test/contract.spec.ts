@@ -66,6 +66,7 @@ describe('the table of routes', () => {
       'conform',
       'days',
       'facet',
+      'facets',
       // Only the order of what waits changes by it.
       'first',
       'inspect',

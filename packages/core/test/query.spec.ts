@@ -260,6 +260,7 @@ describe('writing it again', () => {
     ['tag=dawn boat tag=dusk', 'all', ['dawn', 'dusk'], []],
     ['-tag=dusk boat', 'any', [], ['dusk']],
     ['boat or tag=dawn', 'any', [], []],
+    ['has:tag tag:daw* tag:*aw* boat', 'any', [], []],
     ['-(boat tag=dawn)', 'any', [], []],
   ] as const)('of tags %s asks %s of %j, and none of %j', (text, mode, chosen, refused) => {
     const wholes = (texts: readonly string[]) => texts.map((each) => ({ op: 'whole', text: each }));

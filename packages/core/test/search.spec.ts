@@ -387,6 +387,16 @@ describe('what a list offers to narrow it by', () => {
     expect(offer('', 2)).toEqual([{ said: ['noon 5', 'lock 4'], more: 4 }]);
     expect(offer('tag=bell', 2)).toEqual([{ said: ['noon 5', 'lock 4', 'bell 1'], more: 3 }]);
     expect(offer('-tag=noon', 9)).toEqual([{ said: ['lock 4', 'dusk 3', 'dawn 2', 'bell 1', ' 20'], more: 0 }]);
+    index.upsert(
+      [3, 1, 2, 2].map((day, n) => ({ id: 200 + n, values: { shot: day * 86_400_000, duration: 30_000 - n * 9000 } })),
+    );
+    const offered = index.facets({ tree: tree('has:shot'), fields: ['shot', 'duration'], limit: 2 });
+    expect(offered.map(({ groups, more }) => [...groups.map(({ label, count }) => `${label} ${count}`), more])).toEqual(
+      [
+        ['1970-01-04 1', '1970-01-03 2', 1],
+        ['Under 5 seconds 1', '5 to 15 seconds 1', 1],
+      ],
+    );
     expect(index.facets({ tree: tree(''), fields: ['no-such'] as never, limit: 2 })).toEqual([]);
   });
 });

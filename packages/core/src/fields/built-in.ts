@@ -21,6 +21,8 @@ export const NUMERIC_TYPES = ['durationMs', 'bytes', 'dateMs', 'number'] as cons
 export type NumericType = (typeof NUMERIC_TYPES)[number];
 export const isNumericType = (type: FieldType): type is NumericType =>
   (NUMERIC_TYPES as readonly FieldType[]).includes(type);
+/** Of those an asset can say several things at once. */
+export const saysSeveral = (type: FieldType): boolean => type === 'tags' || type === 'names' || type === 'choices';
 
 export const KINDS = ['video', 'audio', 'still', 'sequence', 'document', 'unreadable'] as const;
 export type Kind = (typeof KINDS)[number];

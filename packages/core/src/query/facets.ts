@@ -11,12 +11,22 @@ export interface Choice {
   readonly refused: readonly FieldTest[];
 }
 
+/** What could be one of several things to choose from; what is begun, near or recent is a condition of its own, as is that anything is said. */
+const isChoosable = (test: FieldTest): boolean =>
+  test.op === 'whole' ||
+  test.op === 'span' ||
+  (test.op === 'text' && !test.prefix) ||
+  (test.op === 'presence' && !test.present);
+
+const asksOf = (part: Query, field: FieldId): FieldTest[] =>
+  part.kind === 'field' && part.field === field && isChoosable(part.test) ? [part.test] : [];
+
 const partsOf = (tree: Query): readonly Query[] => (tree.kind === 'all' ? tree.of : [tree]);
 
 /** The tests of a part that asks for nothing but one of several things said in the field; null for any other. */
 const anyOf = (part: Query, field: FieldId): FieldTest[] | null => {
   if (part.kind !== 'any' || part.of.length === 0) return null;
-  const tests = part.of.flatMap((each) => (each.kind === 'field' && each.field === field ? [each.test] : []));
+  const tests = part.of.flatMap((each) => asksOf(each, field));
   return tests.length === part.of.length ? tests : null;
 };
 
@@ -27,11 +37,9 @@ interface Seen extends Choice {
 
 function seen(parts: readonly Query[], field: FieldId): Seen {
   const found = parts.map((part, at) => ({ at, part }));
-  const single = found.flatMap(({ at, part }) =>
-    part.kind === 'field' && part.field === field ? [{ at, test: part.test }] : [],
-  );
+  const single = found.flatMap(({ at, part }) => asksOf(part, field).map((test) => ({ at, test })));
   const refused = found.flatMap(({ at, part }) =>
-    part.kind === 'not' && part.of.kind === 'field' && part.of.field === field ? [{ at, test: part.of.test }] : [],
+    part.kind === 'not' ? asksOf(part.of, field).map((test) => ({ at, test })) : [],
   );
   const several = found.flatMap(({ at, part }) => {
     const tests = anyOf(part, field);

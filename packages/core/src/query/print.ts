@@ -1,7 +1,7 @@
 import { BUILT_IN, type FieldId, type FieldRegistry } from '../fields';
 import { printNear } from './near';
 import { printRelative } from './relative';
-import type { FieldTest, Query, WordsTest } from './tree';
+import type { FieldTest, Query, WholeTest, WordsTest } from './tree';
 import { printSpan } from './values';
 
 const RESERVED = new Set(['or', 'and', 'not']);
@@ -38,6 +38,21 @@ function printField(id: FieldId, test: FieldTest, fields: FieldRegistry): string
   }
 }
 
+/** Several words of which one is to be said in a field: `tag=(dawn or dusk)`; null if that is not what is asked. */
+function printList(parts: readonly Query[], fields: FieldRegistry): string | null {
+  const [first] = parts;
+  if (first?.kind !== 'field' || (first.test.op !== 'text' && first.test.op !== 'whole')) return null;
+  const written = parts.map((part) =>
+    part.kind === 'field' && part.field === first.field && part.test.op === first.test.op
+      ? part.test.op === 'text'
+        ? printText(part.test)
+        : printWords((part.test as WholeTest).text)
+      : null,
+  );
+  if (written.includes(null)) return null;
+  return `${fields.nameOf(first.field)}${first.test.op === 'whole' ? '=' : ':'}(${written.join(' or ')})`;
+}
+
 /** Writes a tree in the search language, so that `parseQuery` with the same fields reads the same tree again. */
 export function printQuery(tree: Query, fields: FieldRegistry = BUILT_IN): string {
   const bracket = (inner: Query, ...kinds: Query['kind'][]) =>
@@ -45,8 +60,11 @@ export function printQuery(tree: Query, fields: FieldRegistry = BUILT_IN): strin
   switch (tree.kind) {
     case 'all':
       return tree.of.map((part) => bracket(part, 'any')).join(' ');
-    case 'any':
+    case 'any': {
+      const list = printList(tree.of, fields);
+      if (list) return list;
       return tree.of.map((part) => bracket(part)).join(' or ');
+    }
     case 'not':
       return `-${bracket(tree.of, 'any', 'all', 'not')}`;
     case 'words':

@@ -125,7 +125,10 @@ type NumberField = Pick<Field, 'type' | 'decimals'>;
 
 function printBound(field: NumberField, value: number): string {
   if (field.type === 'dateMs') return new Date(value).toISOString().slice(0, 10);
-  if (field.type === 'durationMs') return value % 1000 === 0 ? printSeconds(value / 1000) : `${value}ms`;
+  if (field.type === 'durationMs') {
+    if (value % 1000 === 0) return printSeconds(value / 1000);
+    return value < 1000 ? `${value}ms` : `${value / 1000}s`;
+  }
   return String(field.decimals ? thousandths(value) : value);
 }
 

@@ -111,13 +111,19 @@ export class Groups {
     } else this.count(this.keyOf(typeof value === 'object' ? value[0] : value));
   }
 
-  /** The most frequent, and of the rest those that are asked for; beside them how many there are. */
-  mostFrequent(limit: number, asked: readonly FieldTest[]): { readonly groups: Group[]; readonly more: number } {
-    const inOrder = [...this.counts].sort(
-      ([a, countA], [b, countB]) =>
-        // What says nothing is no answer, and stands last.
-        Number(a === NO_GROUP) - Number(b === NO_GROUP) || countB - countA || byGroup(a, b),
-    );
+  /**
+   * The first, and of the rest those that are asked for; beside them how many there are. What has an order of its own stands in it,
+   * days with the newest first; all else with the most frequent first.
+   */
+  offered(limit: number, asked: readonly FieldTest[]): { readonly groups: Group[]; readonly more: number } {
+    const { type, choices } = this.field;
+    const ordered = choices !== undefined || type in STEPS;
+    const inOrder = [...this.counts].sort(([a, countA], [b, countB]) => {
+      // What says nothing is no answer, and stands last.
+      if (a === NO_GROUP || b === NO_GROUP) return a === NO_GROUP ? 1 : -1;
+      if (type === 'dateMs') return byGroup(b, a);
+      return (ordered ? 0 : countB - countA) || byGroup(a, b);
+    });
     const groups = inOrder
       .filter(([{ test }], at) => at < limit || (test !== null && asked.some((each) => sameTest(each, test))))
       .map(([{ label, test }, count]) => ({ label, count, test }));

@@ -147,7 +147,7 @@ export class MemoryIndex implements SearchIndex {
       const groups = new Groups(field);
       for (const ordinal of hits) groups.add(this.documentAt(ordinal).values[id]);
       const { chosen, refused } = choiceIn(tree, id);
-      return [{ field: id, ...groups.mostFrequent(limit, [...chosen, ...refused]) }];
+      return [{ field: id, ...groups.offered(limit, [...chosen, ...refused]) }];
     });
   }
 

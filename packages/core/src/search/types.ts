@@ -51,7 +51,7 @@ export interface SearchAnswer {
 /** A count for each value of a field among the hits, most frequent first. */
 export type FacetCounts = readonly { readonly value: string; readonly count: number }[];
 
-/** What a list offers to narrow it by: of each of some fields the things said in it, the most frequent first. */
+/** What a list offers to narrow it by: the things said in each of some fields. */
 export interface FacetsRequest {
   readonly tree: Query;
   readonly fields: readonly FieldId[];

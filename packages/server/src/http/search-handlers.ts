@@ -12,7 +12,8 @@ import { queueSidecars } from '../store/sidecar-jobs';
 import type { Services } from './handlers';
 import { signedIn, type Handlers } from './router';
 
-type SearchRoutes = 'search' | 'searchIds' | 'facet' | 'map' | 'days' | 'flags' | 'setFlags' | 'writeSidecars';
+type SearchRoutes =
+  'search' | 'searchIds' | 'facet' | 'facets' | 'map' | 'days' | 'flags' | 'setFlags' | 'writeSidecars';
 
 const BY_NAME: AskedOrder = { field: 'name', descending: false };
 /** More headings nobody reads; they would be sent with the list. */
@@ -75,6 +76,11 @@ export function searchHandlers(
         })
       ).value,
     }),
+    facets: async ({ body: { query, fields: asked, limit = 8, atLeast = 0 }, person }) => {
+      const tree = treeFor(person, query);
+      const { revision, value } = await search.ask({ ask: 'facets', tree, fields: asked, limit, atLeast });
+      return { facets: value, revision };
+    },
     map: async ({ body: { query, box = null, columns = 12, atLeast = 0 }, person }) => {
       const { revision, value } = await search.ask({ ask: 'map', tree: treeFor(person, query), box, columns, atLeast });
       return {

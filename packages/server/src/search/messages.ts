@@ -1,12 +1,22 @@
 import type { FieldId } from '@larder/core/fields';
 import type { Query } from '@larder/core/query';
-import type { DaysAnswer, FacetCounts, MapAnswer, MapRequest, SearchAnswer, SearchRequest } from '@larder/core/search';
+import type {
+  DaysAnswer,
+  Facet,
+  FacetCounts,
+  FacetsRequest,
+  MapAnswer,
+  MapRequest,
+  SearchAnswer,
+  SearchRequest,
+} from '@larder/core/search';
 
 /** Questions to the index's thread. `atLeast`: answer only once that revision is in. */
 export type Question = { readonly atLeast: number } & (
   | ({ readonly ask: 'search' } & SearchRequest)
   | { readonly ask: 'counts'; readonly trees: readonly Query[] }
   | { readonly ask: 'facet'; readonly tree: Query; readonly field: FieldId; readonly limit: number }
+  | ({ readonly ask: 'facets' } & FacetsRequest)
   | ({ readonly ask: 'map' } & MapRequest)
   | { readonly ask: 'days'; readonly tree: Query; readonly field: FieldId }
 );
@@ -15,6 +25,7 @@ export interface Answers {
   search: SearchAnswer;
   counts: readonly number[];
   facet: FacetCounts;
+  facets: readonly Facet[];
   map: MapAnswer;
   days: DaysAnswer;
 }

@@ -27,6 +27,8 @@ function answer(question: Question): Answers[keyof Answers] {
       return question.trees.map((tree) => keeper.index.count(tree));
     case 'facet':
       return keeper.index.facet(question.tree, question.field, question.limit);
+    case 'facets':
+      return keeper.index.facets(question);
     case 'map':
       return keeper.index.map(question);
     case 'days':

@@ -1,62 +1,8 @@
-import { parseQuery } from '@larder/core/query';
-import { MemoryIndex } from '@larder/core/search';
-import { fieldValues, type Asset, type IdsQuery } from '@larder/contract';
 import { asset } from '../../../test/assets';
-import { LibraryServer } from '../../../test/library';
+import { serverWith } from '../../../test/indexed';
 import { Refusal, Screen, until } from '../../../test/screen';
 
-const BY_NAME = { field: 'name', descending: false } as const;
 const DAY = 86_400_000;
-
-/** A server that answers searches as the real one does, by the index. */
-function serverWith(assets: readonly Asset[], bin: readonly number[] = []): LibraryServer {
-  const server = new LibraryServer(assets);
-  const order = [...bin];
-  const indexed = () => {
-    const index = new MemoryIndex();
-    index.upsert(
-      [...server.assets.values()].map((each) => ({
-        id: each.id,
-        values: { ...fieldValues(each), ...(server.flagged.includes(each.id) ? { flag: ['mine'] } : {}) },
-      })),
-    );
-    return index;
-  };
-  const found = ({ query = '', sort = BY_NAME, by, offset = 0, limit = 1e6 }: Partial<IdsQuery>) =>
-    indexed().search({
-      tree: parseQuery(query).tree,
-      ...{ sort, by, offset, limit, order: sort.hand === undefined ? undefined : order },
-    });
-  server.on('search', (body) => {
-    const { ids, total, assets: count, groups } = found(body);
-    return {
-      ...{ total, found: count, offset: body.offset ?? 0, revision: server.revision },
-      assets: ids.flatMap((id) => server.assets.get(id) ?? []),
-      groups: body.groups ? groups : null,
-    };
-  });
-  server.on('searchIds', (body) => ({ ids: [...new Set(found(body).ids)], revision: server.revision }));
-  server.on('map', ({ query = '', box = null, columns = 12 }) => {
-    const answer = indexed().map({ tree: parseQuery(query).tree, box, columns });
-    const town = { name: 'Farport', country: 'Nowhere', metres: 12_345, side: 'north' };
-    return { ...answer, clusters: answer.clusters.map((each) => ({ ...each, town })), towns: [], revision: 1 };
-  });
-  server.on('days', ({ query = '' }) => ({
-    ...indexed().days(parseQuery(query).tree, 'shot'),
-    revision: server.revision,
-  }));
-  server.on('bins', () => ({
-    bins: [{ id: 4, parentId: null, name: 'Best', path: 'Best', count: order.length, by: null }],
-  }));
-  server.on('orderBin', ({ assetIds, before }) => {
-    const rest = order.filter((id) => !assetIds.includes(id));
-    const at = rest.indexOf(before ?? 0);
-    order.splice(0, order.length, ...rest);
-    order.splice(at < 0 ? order.length : at, 0, ...assetIds);
-    return { revision: ++server.revision, group: 'order', changed: 1 };
-  });
-  return server;
-}
 
 const tiles = (screen: Screen): (string | undefined)[] =>
   screen.all('nl-tile').map((tile) => /clip\d+/.exec(tile.textContent ?? '')?.[0]);
@@ -84,7 +30,7 @@ describe('a list in groups', () => {
     await screen.click('nl-group-heading button', 'Select all of lock');
     await screen.says('[data-test="count"]', '2 selected');
     await screen.click('nl-group-heading button', 'Show only lock');
-    await until('the search', () => screen.address === '/library?q=tag:lock');
+    await until('the search', () => screen.address === '/library?q=tag%3Dlock');
     await screen.says('[data-test="count"]', '2 assets');
   });
 

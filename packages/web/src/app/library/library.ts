@@ -23,13 +23,14 @@ import { Fields } from '../shared/fields';
 import { Icon } from '../shared/icon';
 import { Keys } from '../shared/keys';
 import { mayOffer, sessionFeature } from '../shared/session';
-import { LIST_VIEWS, Settings, type ListView } from '../shared/settings';
+import { LIST_VIEWS, Settings, type Beside, type ListView } from '../shared/settings';
 import { Toasts } from '../shared/toasts';
 import { Writes } from '../shared/writes';
 import { TagBoard } from '../tags/tag-board';
 import { ArrangeMenu } from './arrange-menu';
 import { CalendarView } from './calendar-view';
 import { ContactSheet } from './contact-sheet';
+import { Facets } from './facets';
 import { Ledger } from './ledger';
 import { LedgerColumns } from './ledger-columns';
 import { MapView } from './map-view';
@@ -84,6 +85,7 @@ const partsOf = (tree: Query): readonly Query[] => (tree.kind === 'all' ? tree.o
     ArrangeMenu,
     CalendarView,
     ContactSheet,
+    Facets,
     Icon,
     Ledger,
     LedgerColumns,
@@ -232,6 +234,7 @@ export class Library {
     keys.on('list.earlier', () => this.step(-1));
     keys.on('list.later', () => this.step(1));
     keys.on('list.all', () => this.store.dispatch(libraryActions.selectAll()));
+    keys.on('list.narrow', () => this.toggleBeside('facets'));
     keys.on('list.view', () => this.settings.view.update((view) => (view === 'sheet' ? 'ledger' : 'sheet')));
     keys.on('escape', () => this.store.dispatch(libraryActions.clearSelection()));
   }
@@ -281,12 +284,16 @@ export class Library {
     this.searchFor(combine('all', [this.tree(), part]));
   }
 
+  protected toggleBeside(what: Beside): void {
+    this.settings.beside.update((shown) => (shown === what ? null : what));
+  }
+
   protected toggleFlagged(): void {
     const others = partsOf(this.tree()).filter((part) => !isFlagged(part));
     this.searchFor(combine('all', this.onlyFlagged() ? others : [...others, FLAGGED]));
   }
 
-  private searchFor(tree: Query): void {
+  protected searchFor(tree: Query): void {
     const q = printQuery(tree, this.fields.registry());
     void this.router.navigate(['/library'], { queryParams: q ? { q } : {} });
   }

@@ -9,6 +9,9 @@ export type Theme = (typeof THEMES)[number];
 export const LIST_VIEWS = ['sheet', 'ledger', 'map', 'calendar'] as const;
 export type ListView = (typeof LIST_VIEWS)[number];
 
+/** Beside a list: what is said in it, to narrow it by; or the tags, to put them on. */
+export type Beside = 'facets' | 'tags';
+
 interface Kept {
   readonly theme: Theme;
   readonly details: boolean;
@@ -21,7 +24,9 @@ interface Kept {
   readonly folded: readonly string[];
   readonly keptOpen: readonly string[];
   readonly columns: readonly ColumnPlace[];
-  readonly board: boolean;
+  readonly beside: Beside | null;
+  readonly facets: readonly string[];
+  readonly foldedFacets: readonly string[];
   readonly autoAdvance: boolean;
   readonly meters: boolean;
 }
@@ -39,7 +44,9 @@ const DEFAULTS: Kept = {
   folded: ['shot', 'who', 'rights'],
   keptOpen: [],
   columns: [],
-  board: false,
+  beside: null,
+  facets: ['kind', 'verdict', 'tag', 'people', 'place', 'reel', 'shot', 'rate', 'duration', 'storage', 'state', 'bin'],
+  foldedFacets: [],
   autoAdvance: true,
   meters: false,
 };
@@ -87,8 +94,12 @@ export class Settings {
   /** The levels of the channels are shown below the player. */
   readonly meters = signal(this.kept.meters);
 
-  /** The tags are shown beside the list. */
-  readonly board = signal(this.kept.board);
+  /** What is shown beside the list. */
+  readonly beside: WritableSignal<Beside | null> = signal(this.kept.beside);
+
+  /** Fields that a list can be narrowed by beside it, in their order, and those of them that are folded. */
+  readonly facets: WritableSignal<readonly string[]> = signal(this.kept.facets);
+  readonly foldedFacets: WritableSignal<readonly string[]> = signal(this.kept.foldedFacets);
 
   constructor() {
     const root = inject(DOCUMENT).documentElement;
@@ -106,7 +117,9 @@ export class Settings {
         folded: this.folded(),
         keptOpen: this.keptOpen(),
         columns: this.columns(),
-        board: this.board(),
+        beside: this.beside(),
+        facets: this.facets(),
+        foldedFacets: this.foldedFacets(),
         autoAdvance: this.autoAdvance(),
         meters: this.meters(),
       };

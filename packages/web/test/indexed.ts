@@ -1,0 +1,60 @@
+import { parseQuery } from '@larder/core/query';
+import { MemoryIndex } from '@larder/core/search';
+import { fieldValues, type Asset, type IdsQuery } from '@larder/contract';
+import { LibraryServer } from './library';
+
+const BY_NAME = { field: 'name', descending: false } as const;
+
+/** A server that answers searches as the real one does, by the index. */
+export function serverWith(assets: readonly Asset[], bin: readonly number[] = []): LibraryServer {
+  const server = new LibraryServer(assets);
+  const order = [...bin];
+  const indexed = () => {
+    const index = new MemoryIndex();
+    index.upsert(
+      [...server.assets.values()].map((each) => ({
+        id: each.id,
+        values: { ...fieldValues(each), ...(server.flagged.includes(each.id) ? { flag: ['mine'] } : {}) },
+      })),
+    );
+    return index;
+  };
+  const found = ({ query = '', sort = BY_NAME, by, offset = 0, limit = 1e6 }: Partial<IdsQuery>) =>
+    indexed().search({
+      tree: parseQuery(query).tree,
+      ...{ sort, by, offset, limit, order: sort.hand === undefined ? undefined : order },
+    });
+  server.on('search', (body) => {
+    const { ids, total, assets: count, groups } = found(body);
+    return {
+      ...{ total, found: count, offset: body.offset ?? 0, revision: server.revision },
+      assets: ids.flatMap((id) => server.assets.get(id) ?? []),
+      groups: body.groups ? groups : null,
+    };
+  });
+  server.on('searchIds', (body) => ({ ids: [...new Set(found(body).ids)], revision: server.revision }));
+  server.on('map', ({ query = '', box = null, columns = 12 }) => {
+    const answer = indexed().map({ tree: parseQuery(query).tree, box, columns });
+    const town = { name: 'Farport', country: 'Nowhere', metres: 12_345, side: 'north' };
+    return { ...answer, clusters: answer.clusters.map((each) => ({ ...each, town })), towns: [], revision: 1 };
+  });
+  server.on('days', ({ query = '' }) => ({
+    ...indexed().days(parseQuery(query).tree, 'shot'),
+    revision: server.revision,
+  }));
+  server.on('facets', ({ query = '', fields, limit = 8 }) => ({
+    facets: indexed().facets({ tree: parseQuery(query).tree, fields, limit }),
+    revision: server.revision,
+  }));
+  server.on('bins', () => ({
+    bins: [{ id: 4, parentId: null, name: 'Best', path: 'Best', count: order.length, by: null }],
+  }));
+  server.on('orderBin', ({ assetIds, before }) => {
+    const rest = order.filter((id) => !assetIds.includes(id));
+    const at = rest.indexOf(before ?? 0);
+    order.splice(0, order.length, ...rest);
+    order.splice(at < 0 ? order.length : at, 0, ...assetIds);
+    return { revision: ++server.revision, group: 'order', changed: 1 };
+  });
+  return server;
+}
