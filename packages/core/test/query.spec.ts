@@ -1,15 +1,17 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import fc from 'fast-check';
-import { FIELDS, type FieldId } from '@larder/core/fields';
+import { BUILT_IN, FIELDS, type FieldId } from '@larder/core/fields';
 import {
   choiceIn,
   combine,
+  criteriaOf,
   EVERYTHING,
   loadQuery,
   parseQuery,
   printQuery,
   saveQuery,
+  treeOfCriteria,
   withChoice,
   wordQueryIssue,
   type Choice,
@@ -230,6 +232,12 @@ describe('writing it again', () => {
   const parts = (query: Query) =>
     (query.kind === 'all' ? query.of : [query]).map((part) => printQuery(part)).toSorted();
 
+  it('any tree, as rows, is the same tree again', () => {
+    fc.assert(
+      fc.property(tree, (query) => expect(treeOfCriteria(criteriaOf(query, BUILT_IN), BUILT_IN)).toEqual(query)),
+      { numRuns: 1000 },
+    );
+  });
   it('what a search asks of a field, asked of it again, is the same search', () => {
     fc.assert(
       fc.property(tree, FIELD, (query, field) => {

@@ -1,5 +1,6 @@
 /** The search language: text → tree → text. One tree is behind the search line, live bins and every other face of a search. */
 export * from './complete';
+export * from './criteria';
 export { choiceIn, offeredIn, sameTest, withChoice, type Choice } from './facets';
 export * from './issues';
 export { combine, parseQuery, type ParsedQuery } from './parse';

@@ -270,7 +270,7 @@ const asWhole = ({ choices }: RegisteredField, test: FieldTest): FieldTest =>
   test.op === 'text' && !test.prefix && !choices ? { op: 'whole', text: test.text } : test;
 
 /** Whether one of a list could be meant. */
-function isChoice(choices: readonly string[], test: FieldTest): boolean {
+export function isChoice(choices: readonly string[], test: FieldTest): boolean {
   const known = choices.map((choice) => words(choice).join(' '));
   if (test.op === 'part') return known.some((choice) => choice.includes(test.text));
   if (test.op !== 'text') return true;

@@ -17,6 +17,7 @@ import { Fields } from '../shared/fields';
 import { formatCount } from '../shared/format';
 import { Icon } from '../shared/icon';
 import { Keys } from '../shared/keys';
+import { Settings } from '../shared/settings';
 import { SearchProposals, type Offer } from './search-proposals';
 
 /** Proposals come when somebody pauses, not at each letter. */
@@ -68,6 +69,17 @@ const PAUSE_MS = 120;
           </div>
         }
       </div>
+      <button
+        type="button"
+        class="btn btn-quiet btn-sm"
+        [class.active]="settings.criteria()"
+        [attr.aria-pressed]="settings.criteria()"
+        (click)="toggleCriteria()"
+        title="Show the search as criteria (Shift W)"
+        aria-label="Criteria"
+      >
+        <nl-icon name="criteria" />
+      </button>
       @if (text()) {
         <button
           type="button"
@@ -150,6 +162,7 @@ export class SearchLine {
   private readonly offers = inject(SearchProposals);
   private readonly field = viewChild.required<ElementRef<HTMLInputElement>>('field');
   private readonly proposals = viewChild.required<NgbTypeahead>('proposals');
+  protected readonly settings = inject(Settings);
   protected readonly focused = signal(false);
   private readonly fromAddress = toSignal(
     this.router.events.pipe(
@@ -179,10 +192,19 @@ export class SearchLine {
   });
 
   constructor() {
-    inject(Keys).on('search', () => {
+    const keys = inject(Keys);
+    keys.on('criteria', () => this.toggleCriteria());
+    keys.on('search', () => {
       this.field().nativeElement.focus();
       this.field().nativeElement.select();
     });
+  }
+
+  /** They stand above the list of the library. */
+  protected toggleCriteria(): void {
+    const there = this.router.url.startsWith('/library');
+    this.settings.criteria.update((shown) => !shown || !there);
+    if (!there) void this.router.navigate(['/library']);
   }
 
   protected write(text: string): void {

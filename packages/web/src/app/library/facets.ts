@@ -10,7 +10,7 @@ import { formatCount } from '../shared/format';
 import { Icon } from '../shared/icon';
 import { Settings } from '../shared/settings';
 import { askedAnew } from './asked-anew';
-import { wordValue } from './shown-value';
+import { wordValue } from '../shared/shown-value';
 
 /** Things said in a field that stand there without being asked for. */
 const FEW = 6;

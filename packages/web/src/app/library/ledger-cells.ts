@@ -5,7 +5,7 @@ import { fieldValues, type Asset } from '@larder/contract';
 import { startOf } from '../shared/format';
 import { START_COLUMN, type ColumnPlace } from '../shared/ledger-places';
 import { fieldOfColumn } from './sheet-edits';
-import { shownValue } from './shown-value';
+import { shownValue } from '../shared/shown-value';
 
 const MONO: ReadonlySet<string> = new Set(['reel', 'scene', 'take', START_COLUMN, 'duration', 'rate', 'size', 'path']);
 

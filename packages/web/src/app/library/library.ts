@@ -15,6 +15,7 @@ import type { FieldChanges, FieldId } from '@larder/core/fields';
 import { combine, parseQuery, printQuery, wordQueryIssue, type Query } from '@larder/core/query';
 import { fieldValues, type AskedOrder, type Asset, type EditEach } from '@larder/contract';
 import { binActions } from '../bins/state';
+import { Criteria } from '../criteria/criteria';
 import { Api, type Failure } from '../shared/api';
 import { Flags } from '../shared/flags';
 import { NameDialog } from '../shared/name-dialog';
@@ -39,7 +40,7 @@ import { libraryFeature } from './state/library.reducer';
 import { RowDrag } from './row-drag';
 import { TableMenu } from './table-menu';
 import type { TileLine } from './tile';
-import { shownValue, wordValue } from './shown-value';
+import { shownValue, wordValue } from '../shared/shown-value';
 
 const SORTS: readonly { field: FieldId; descending: boolean; label: string }[] = [
   { field: 'name', descending: false, label: 'Name' },
@@ -85,6 +86,7 @@ const partsOf = (tree: Query): readonly Query[] => (tree.kind === 'all' ? tree.o
     ArrangeMenu,
     CalendarView,
     ContactSheet,
+    Criteria,
     Facets,
     Icon,
     Ledger,

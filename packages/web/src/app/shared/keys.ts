@@ -24,6 +24,7 @@ export const KEY_TABLE = [
   { command: 'list.choose', key: 'x', where: 'list', label: 'On a storage: choose or leave what is looked at' },
   { command: 'list.view', key: 'v', where: 'list', label: 'Contact sheet or ledger' },
   { command: 'list.narrow', key: 'w', where: 'list', label: 'Narrow the list by what is said in it' },
+  { command: 'criteria', key: 'Shift+w', where: 'list', label: 'Show the search as criteria, or hide them' },
   { command: 'list.flag', key: 'Shift+f', where: 'list', label: 'Flag for yourself, or take the flag off' },
   { command: 'list.earlier', key: 'Alt+ArrowUp', where: 'list', label: 'In a bin ordered by hand: one place earlier' },
   { command: 'list.later', key: 'Alt+ArrowDown', where: 'list', label: 'In a bin ordered by hand: one place later' },

@@ -25,6 +25,7 @@ interface Kept {
   readonly keptOpen: readonly string[];
   readonly columns: readonly ColumnPlace[];
   readonly beside: Beside | null;
+  readonly criteria: boolean;
   readonly facets: readonly string[];
   readonly foldedFacets: readonly string[];
   readonly autoAdvance: boolean;
@@ -45,6 +46,7 @@ const DEFAULTS: Kept = {
   keptOpen: [],
   columns: [],
   beside: null,
+  criteria: false,
   facets: ['kind', 'verdict', 'tag', 'people', 'place', 'reel', 'shot', 'rate', 'duration', 'storage', 'state', 'bin'],
   foldedFacets: [],
   autoAdvance: true,
@@ -97,6 +99,9 @@ export class Settings {
   /** What is shown beside the list. */
   readonly beside: WritableSignal<Beside | null> = signal(this.kept.beside);
 
+  /** The search is shown as rows above the list. */
+  readonly criteria = signal(this.kept.criteria);
+
   /** Fields that a list can be narrowed by beside it, in their order, and those of them that are folded. */
   readonly facets: WritableSignal<readonly string[]> = signal(this.kept.facets);
   readonly foldedFacets: WritableSignal<readonly string[]> = signal(this.kept.foldedFacets);
@@ -118,6 +123,7 @@ export class Settings {
         keptOpen: this.keptOpen(),
         columns: this.columns(),
         beside: this.beside(),
+        criteria: this.criteria(),
         facets: this.facets(),
         foldedFacets: this.foldedFacets(),
         autoAdvance: this.autoAdvance(),

@@ -8,8 +8,8 @@ import {
   type Verdict,
 } from '@larder/core/fields';
 import type { Asset } from '@larder/contract';
-import { durationOf, formatBytes, formatDay, formatMoment } from '../shared/format';
-import { KIND_LABELS, STATE_LABELS, VERDICT_LABELS } from '../shared/icons';
+import { durationOf, formatBytes, formatDay, formatMoment } from './format';
+import { KIND_LABELS, STATE_LABELS, VERDICT_LABELS } from './icons';
 
 /** Fields whose values have words of their own. */
 const WORDS: Readonly<Partial<Record<FieldId, (value: string) => string | undefined>>> = {
