@@ -53,21 +53,43 @@ describe('live bins', () => {
 
   it('are renamed without changing their search', async () => {
     const { screen, server } = await open('/bins/1');
-    await screen.click('button', 'Rename');
-    await screen.type('#name-field', 'First ones');
+    await screen.click('button', 'Edit');
+    await screen.type('#live-bin-name', 'First ones');
     await screen.click('.modal-content button[type="submit"]');
     await screen.says('nl-bins .list', 'First ones');
+    await screen.says('nl-toasts', '“First ones” changed.');
     expect(server.bodies('changeLiveBin')).toEqual([{ name: 'First ones', query: 'clip1' }]);
   });
 
   it('a name that is taken is refused in words, and nothing is lost', async () => {
     const { screen, server } = await open('/bins/1');
     server.on('changeLiveBin', () => new Refusal(422, { code: 'refused', reason: 'There is a bin “Twos” already.' }));
-    await screen.click('button', 'Rename');
-    await screen.type('#name-field', 'Twos');
+    await screen.click('button', 'Edit');
+    await screen.type('#live-bin-name', 'Twos');
     await screen.click('.modal-content button[type="submit"]');
-    await screen.says('nl-toasts', 'The bin was not changed. There is a bin “Twos” already.');
+    await screen.says('.modal-content [role="alert"]', 'There is a bin “Twos” already.');
+    expect(screen.one<HTMLInputElement>('#live-bin-name').value).toBe('Twos');
+    await screen.click('.modal-content button', 'Cancel');
     expect(screen.text('nl-bins .list')).toContain('Ones');
+  });
+
+  it('their search is edited as text and as criteria, with how much fits it', async () => {
+    const { screen, server } = await open('/bins/1');
+    await screen.click('button', 'Edit');
+    await screen.says('#live-bin-issue', '2 assets now.');
+    await screen.type('#live-bin-query', 'clip1 duration>');
+    await screen.says('#live-bin-issue', 'needs a value');
+    expect(screen.one<HTMLButtonElement>('.modal-content button[type="submit"]').disabled).toBe(true);
+    // The rows are of what could be read last.
+    expect(screen.one<HTMLInputElement>('nl-criteria .value').value).toBe('clip1');
+    const value = screen.one<HTMLInputElement>('nl-criteria .value');
+    value.value = 'clip2';
+    value.dispatchEvent(new Event('change', { bubbles: true }));
+    await until('the text', () => screen.one<HTMLInputElement>('#live-bin-query').value === 'clip2');
+    await screen.says('#live-bin-issue', '1 asset now.');
+    await screen.click('.modal-content button[type="submit"]');
+    await screen.says('nl-bins a.query', 'clip2');
+    expect(server.bodies('changeLiveBin')).toEqual([{ name: 'Ones', query: 'clip2' }]);
   });
 
   it('are removed by themselves only', async () => {
@@ -81,7 +103,7 @@ describe('live bins', () => {
   it('a viewer looks into them and changes none', async () => {
     const { screen } = await open('/bins/1', 'viewer');
     await screen.says('[data-test="count"]', '2 assets');
-    expect(screen.text('main')).not.toContain('Rename');
+    expect(screen.text('main')).not.toMatch(/Edit|Rename/);
   });
 });
 

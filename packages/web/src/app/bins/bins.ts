@@ -11,6 +11,7 @@ import { Icon } from '../shared/icon';
 import { NameDialog } from '../shared/name-dialog';
 import { mayOffer, sessionFeature } from '../shared/session';
 import { Toasts } from '../shared/toasts';
+import { LiveBinDialog } from './live-bin-dialog';
 import { binActions, bins, handBins } from './state';
 
 /** Bins filled by hand and live bins at the left, and what is in the chosen one. */
@@ -78,7 +79,7 @@ import { binActions, bins, handBins } from './state';
               Take {{ counted(selected().length, 'asset') }} out
             </button>
           }
-          <button type="button" class="btn btn-quiet btn-sm" (click)="bin.rename()">Rename</button>
+          <button type="button" class="btn btn-quiet btn-sm" (click)="bin.change()">{{ bin.word }}</button>
           <button
             type="button"
             class="btn btn-quiet btn-sm"
@@ -163,6 +164,7 @@ export class Bins {
   readonly in = input<string>();
   private readonly store = inject(Store);
   private readonly names = inject(NameDialog);
+  private readonly liveBins = inject(LiveBinDialog);
   protected readonly state = this.store.selectSignal(bins.select);
   private readonly person = this.store.selectSignal(sessionFeature.selectPerson);
   protected readonly mayKeep = computed(() => mayOffer(this.person(), 'log'));
@@ -179,8 +181,8 @@ export class Bins {
   /** What can be done with the bin that is shown, whichever kind it is. */
   protected readonly open = computed(() => {
     const [hand, live] = [this.inBin(), this.chosen()];
-    if (hand) return { rename: () => this.renameBin(hand), remove: () => this.removeBin(hand) };
-    return live ? { rename: () => this.rename(live), remove: () => this.remove(live) } : null;
+    if (hand) return { word: 'Rename', change: () => this.renameBin(hand), remove: () => this.removeBin(hand) };
+    return live ? { word: 'Edit', change: () => this.change(live), remove: () => this.remove(live) } : null;
   });
   // Compared by value: a count that changes must not begin the list anew.
   protected readonly fixed = computed(
@@ -251,14 +253,11 @@ export class Bins {
     });
   }
 
-  private async rename(bin: { id: number; name: string; query: string }): Promise<void> {
-    const name = await this.names.ask({
-      title: 'Rename the bin',
-      label: 'Name of the bin',
-      suggestion: bin.name,
-      action: 'Rename',
-    });
-    if (name && name !== bin.name) this.store.dispatch(binActions.change({ id: bin.id, name, query: bin.query }));
+  private async change(bin: { id: number; name: string; query: string }): Promise<void> {
+    const name = await this.liveBins.change(bin);
+    if (name === null) return;
+    this.store.dispatch(bins.wanted());
+    this.toasts.done(`“${name}” changed.`);
   }
 
   private remove({ id, name }: { id: number; name: string }): void {

@@ -17,7 +17,6 @@ export const binActions = createActionGroup({
   source: 'Bins',
   events: {
     Keep: props<{ name: string; query: string }>(),
-    Change: props<{ id: number; name: string; query: string }>(),
     Remove: props<{ id: number; name: string }>(),
   },
 });
@@ -31,7 +30,7 @@ export const keepBin$ = createEffect(
     store = inject(Store),
   ) =>
     actions$.pipe(
-      ofType(binActions.keep, binActions.change, binActions.remove),
+      ofType(binActions.keep, binActions.remove),
       concatMap((action) => {
         const failed = catchError((failure: Failure) => {
           toasts.failed(`The bin was not changed. ${failure.message}`);
@@ -47,11 +46,6 @@ export const keepBin$ = createEffect(
           case binActions.keep.type:
             return api.call('newLiveBin', { name: action.name, query: action.query }).pipe(
               done(`Kept as “${action.name}”. It stays current by itself.`, (bin) => ['/bins', bin.id]),
-              failed,
-            );
-          case binActions.change.type:
-            return api.call('changeLiveBin', { name: action.name, query: action.query }, action.id).pipe(
-              done(`“${action.name}” changed.`, () => ['/bins', action.id]),
               failed,
             );
           default:

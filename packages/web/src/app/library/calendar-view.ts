@@ -5,7 +5,7 @@ import { Api } from '../shared/api';
 import { Fields } from '../shared/fields';
 import { counted, formatCount, formatDay } from '../shared/format';
 import { Icon } from '../shared/icon';
-import { askedAnew } from './asked-anew';
+import { askedAnew } from '../shared/asked-anew';
 import { DaysChart } from './days-chart';
 import { narrowed } from './narrowing';
 import { PickedStrip } from './picked-strip';

@@ -9,7 +9,7 @@ import { Fields } from '../shared/fields';
 import { formatCount } from '../shared/format';
 import { Icon } from '../shared/icon';
 import { Settings } from '../shared/settings';
-import { askedAnew } from './asked-anew';
+import { askedAnew } from '../shared/asked-anew';
 import { wordValue } from '../shared/shown-value';
 
 /** Things said in a field that stand there without being asked for. */

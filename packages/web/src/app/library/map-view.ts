@@ -16,7 +16,7 @@ import { Api } from '../shared/api';
 import { Fields } from '../shared/fields';
 import { counted, formatCount, formatMetres } from '../shared/format';
 import { Icon } from '../shared/icon';
-import { askedAnew } from './asked-anew';
+import { askedAnew } from '../shared/asked-anew';
 import { MapChart } from './map-chart';
 import { paddedBox, placeInWords, roundMetres } from './mercator';
 import { narrowed } from './narrowing';

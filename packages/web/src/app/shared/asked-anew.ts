@@ -1,7 +1,7 @@
 import { computed, inject, Injector, signal, type Signal } from '@angular/core';
 import { takeUntilDestroyed, toObservable } from '@angular/core/rxjs-interop';
 import { catchError, of, switchMap, throttleTime, type Observable } from 'rxjs';
-import type { Failure } from '../shared/api';
+import type { Failure } from './api';
 
 /** During a scan the library changes all the time; what is gathered from it follows at this pace. */
 const FOLLOW_MS = 400;
