@@ -55,16 +55,17 @@ function printList(parts: readonly Query[], fields: FieldRegistry): string | nul
 
 /** Writes a tree in the search language, so that `parseQuery` with the same fields reads the same tree again. */
 export function printQuery(tree: Query, fields: FieldRegistry = BUILT_IN): string {
-  const bracket = (inner: Query, ...kinds: Query['kind'][]) =>
-    kinds.includes(inner.kind) ? `(${printQuery(inner, fields)})` : printQuery(inner, fields);
+  const bracket = (inner: Query, ...kinds: Query['kind'][]) => {
+    const text = printQuery(inner, fields);
+    // A list has brackets of its own.
+    const loose = kinds.includes(inner.kind) && !(inner.kind === 'any' && printList(inner.of, fields));
+    return loose ? `(${text})` : text;
+  };
   switch (tree.kind) {
     case 'all':
       return tree.of.map((part) => bracket(part, 'any')).join(' ');
-    case 'any': {
-      const list = printList(tree.of, fields);
-      if (list) return list;
-      return tree.of.map((part) => bracket(part)).join(' or ');
-    }
+    case 'any':
+      return printList(tree.of, fields) ?? tree.of.map((part) => bracket(part)).join(' or ');
     case 'not':
       return `-${bracket(tree.of, 'any', 'all', 'not')}`;
     case 'words':

@@ -122,6 +122,12 @@ export class CriteriaGroupRows {
     this.put(at, { ...row, ...change });
   }
 
+  /** Enter is for the row alone, not for a form that it stands in; leaving the box says what was written. */
+  protected leave(event: Event): void {
+    event.preventDefault();
+    (event.target as HTMLElement).blur();
+  }
+
   protected put(at: number, part: Criterion | CriteriaGroup): void {
     this.emit(this.group().parts.map((each, index) => (index === at ? part : each)));
   }

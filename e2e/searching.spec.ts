@@ -1,0 +1,104 @@
+import { begin, type Begun, until, Window } from './kit';
+
+const FILES = ['A001C001.mov', 'A001C002.mov', 'B001C001.mp4', 'S01T01.wav'];
+
+let bench: Begun['bench'];
+let browser: Begun['browser'];
+let maren: Begun['maren'];
+let end: Begun['end'];
+
+beforeAll(async () => {
+  ({ bench, browser, maren, end } = await begin(FILES));
+  await maren.section('Library');
+  await maren.says('[data-test="count"]', `${FILES.length} assets`);
+  const { assets } = (await maren.post('/api/search', {})) as { assets: { id: number; name: string }[] };
+  const tags: Record<string, string[]> = {
+    'A001C001.mov': ['Dawn', 'lock'],
+    'A001C002.mov': ['Dawn'],
+    'B001C001.mp4': ['early dawn'],
+  };
+  for (const { id, name } of assets)
+    if (tags[name])
+      await maren.post('/api/assets/edit', {
+        ...{ assetIds: [id], seenRevision: Number.MAX_SAFE_INTEGER, set: {}, addTags: tags[name], removeTags: [] },
+      });
+}, 300_000);
+afterAll(() => end(), 60_000);
+
+const address = (window = maren) => decodeURIComponent(new URL(window.page.url()).search);
+const offered = (field: string, window = maren) =>
+  window.page.$$eval(`[data-facet="${field}"] .row-of`, (rows) =>
+    rows.map(
+      (row) => `${row.querySelector('.cut')?.textContent ?? ''} ${row.querySelector('.uses')?.textContent ?? ''}`,
+    ),
+  );
+const tiles = (window = maren) =>
+  window.page.$$eval('nl-tile .name', (all) => all.map((name) => name.textContent?.trim()).sort());
+
+describe('one search, three faces', () => {
+  it('is narrowed by what is said in the list, counted', async () => {
+    await maren.search('');
+    await maren.press('w');
+    await until(
+      'the counts',
+      async () => (await offered('tag')).join() === 'Dawn 2,early dawn 1,lock 1,Nothing said 1',
+    );
+    await maren.clickText('[data-facet="tag"] .value', 'Dawn');
+    // Exactly what was counted, though another tag has that word too.
+    await maren.says('[data-test="count"]', '2 assets');
+    expect(address()).toBe('?q=tag=dawn');
+    await maren.page.hover('[data-facet="kind"] .row-of');
+    await until('what is left', async () => (await offered('kind')).join() === 'Video 2');
+    await maren.clickText('[data-facet="tag"] .value', 'early dawn');
+    await maren.says('[data-test="count"]', '3 assets');
+    expect(address()).toBe('?q=tag=(dawn or "early dawn")');
+  });
+
+  it('is the same as rows, and goes on being written there', async () => {
+    await maren.press('Shift+w');
+    await until('two rows', async () => (await maren.page.$$('nl-criteria [data-test="criterion"]')).length === 2);
+    await maren.says('nl-criteria', 'Any of these');
+    await maren.page.select('nl-criteria [data-test="way"]', 'none');
+    await until('none of them', () => Promise.resolve(address() === '?q=-tag=(dawn or "early dawn")'));
+    await until('the sound', async () => (await tiles()).join() === 'S01T01.wav');
+    await maren.page.select('nl-criteria [data-test="way"]', 'any');
+    await maren.clickText('nl-criteria .top button', 'Row');
+    const row = 'nl-criteria [data-test="criterion"]:nth-of-type(4)';
+    await maren.page.select(`${row} [aria-label="Field"]`, 'kind');
+    await maren.page.select(`${row} [aria-label="Value"]`, 'audio');
+    await maren.says('[data-test="count"]', '4 assets');
+    await maren.search('tag=dawn');
+    await until('one row', async () => (await maren.page.$$('nl-criteria [data-test="criterion"]')).length === 1);
+  });
+
+  it('is kept as a live bin, which follows what a colleague edits, and opens elsewhere by its address', async () => {
+    const link = maren.page.url();
+    await maren.page.locator('button[title="Keep this search as a live bin"]').click();
+    await maren.fill('#name-field', 'First light');
+    await maren.press('Enter');
+    await maren.says('[data-bin="First light"]', '2');
+    const tobin = await Window.open(browser, bench.base, 'tobin');
+    await tobin.section('Library');
+    const { assets } = (await tobin.post('/api/search', { query: 'name:S01T01' })) as { assets: { id: number }[] };
+    await tobin.post('/api/assets/edit', {
+      ...{ assetIds: assets.map(({ id }) => id), seenRevision: 1e9, set: {}, addTags: ['dawn'], removeTags: [] },
+    });
+    await maren.says('[data-bin="First light"]', '3');
+    await maren.says('[data-test="count"]', '3 assets');
+    const ines = await Window.open(browser, bench.base, 'ines');
+    await ines.page.goto(link);
+    await ines.says('[data-test="count"]', '3 assets');
+    expect(await tiles(ines)).toEqual(['A001C001.mov', 'A001C002.mov', 'S01T01.wav']);
+    for (const window of [maren, tobin, ines]) expect([window.strays, window.complaints]).toEqual([[], []]);
+  });
+
+  it('and its search is edited there as rows', async () => {
+    await maren.clickText('nl-library button', 'Edit');
+    await maren.says('#live-bin-issue', '3 assets now.');
+    await maren.page.select('.modal-content nl-criteria [aria-label="Condition"]', 'says');
+    await maren.says('#live-bin-issue', '4 assets now.');
+    expect(await maren.page.$eval('#live-bin-query', (box) => (box as HTMLInputElement).value)).toBe('tag:dawn');
+    await maren.clickText('.modal-content button', 'Save');
+    await maren.says('[data-bin="First light"]', '4');
+  });
+});
