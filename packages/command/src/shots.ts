@@ -13,16 +13,29 @@ interface Shot {
   readonly before?: (page: Page) => Promise<void>;
 }
 
-const press = (key: 'v' | '?') => (page: Page) => page.keyboard.press(key);
+const press = (key: '?') => (page: Page) => page.keyboard.press(key);
 const clickTile = async (page: Page) => {
   await page.waitForSelector('nl-tile');
   await page.click('nl-tile');
 };
 
+const narrowed = async (page: Page) => {
+  await clickTile(page);
+  await page.keyboard.press('w');
+  await page.waitForSelector('[data-facet="tag"] .chosen');
+};
+const asCriteria = async (page: Page) => {
+  await page.keyboard.press('v');
+  await page.keyboard.down('Shift');
+  await page.keyboard.press('w');
+  await page.keyboard.up('Shift');
+  await page.waitForSelector('nl-criteria [data-test="criterion"]');
+};
+
 /** One picture of each main view; both themes are seen among them. */
 const SHOTS: readonly Shot[] = [
   { name: 'front-page', path: '/' },
-  { name: 'library', path: '/library', before: clickTile },
+  { name: 'library', path: '/library?q=tag%3D(boathouse%20or%20lock)', before: narrowed },
   {
     name: 'map',
     path: '/library',
@@ -34,7 +47,7 @@ const SHOTS: readonly Shot[] = [
       await page.waitForSelector('nl-picked-strip .one');
     },
   },
-  { name: 'ledger', path: '/library', before: press('v') },
+  { name: 'ledger', path: '/library?q=(place%3Alock%20or%20tag%3Dboat)%20duration%3E5s', before: asCriteria },
   {
     name: 'logging',
     path: '/log?q=kind%3Avideo',

@@ -349,9 +349,15 @@ describe('what a list offers to narrow it by', () => {
   );
   it('counts what each would find, chosen instead of or beside what is', () =>
     fc.assert(
-      fc.property(fc.array(values, { minLength: 1, maxLength: 40 }), asked, (documents, text) => {
+      fc.property(fc.array(values, { minLength: 1, maxLength: 40 }), asked, fc.nat(40), (documents, text, cut) => {
         const index = new MemoryIndex();
-        index.upsert(documents.map((given, id) => ({ id: id + 1, values: given })));
+        const put = (given: readonly FieldValues[]) =>
+          index.upsert(given.map((each, id) => ({ id: id + 1, values: each })));
+        put(documents);
+        // What was counted before is changed, and some of it gone.
+        index.facets({ tree: EVERYTHING, fields, limit: 100 });
+        put(documents.slice(0, cut).reverse());
+        index.remove([cut, cut + 1]);
         const facets = index.facets({ tree: tree(text), fields, limit: 100 });
         expect(facets.map(({ field }) => field)).toEqual(fields);
         for (const { field, groups, more } of facets) {

@@ -1,4 +1,5 @@
 import { join } from 'node:path';
+import type { FieldId } from '@larder/core/fields';
 import { readTable } from '@larder/core/interchange/table';
 import { FILE_PATHS, type AskedOrder } from '@larder/contract';
 import { allJobsEnded, makeClip, scanned, soundsIn, TestLibrary, until, type Client } from './kit';
@@ -88,6 +89,36 @@ describe('a list in groups', () => {
     // Windows further down do not carry the headings again.
     expect((await editor.call('search', { ...asked, groups: false, offset: 4, limit: 2 })).groups).toBeNull();
     for (const by of ['flag', 'colour']) expect(await editor.refused('search', { by })).toMatchObject({ status: 422 });
+  });
+});
+
+describe('what a list offers to narrow it by', () => {
+  it('is counted as of what was just written, in what the search finds, and of nobody’s own flags', async () => {
+    const query = 'storage:sound';
+    const offered = async (search: string, limit = 8) => {
+      const asked = { query: search, fields: ['tag', 'kind'] satisfies FieldId[], limit, atLeast: await atLeast() };
+      const { facets } = await editor.call('facets', asked);
+      return facets.map(({ field, groups, more }) => [
+        field,
+        ...groups.map(({ label, count }) => [label, count]),
+        more,
+      ]);
+    };
+    expect(await offered(query)).toEqual([
+      ['tag', ['dawn', 2], ['water', 2], ['', 2], 0],
+      ['kind', ['audio', 5], 0],
+    ]);
+    // Chosen, it says of the others what they would be in its place, and of other fields what is found.
+    expect(await offered(`${query} tag=dawn`, 1)).toEqual([
+      ['tag', ['dawn', 2], 2],
+      ['kind', ['audio', 2], 0],
+    ]);
+    await edit(ids.slice(3, 4), {}, ['dawn']);
+    expect((await offered(query))[0]).toEqual(['tag', ['dawn', 3], ['water', 2], ['', 1], 0]);
+    for (const fields of [['flag'], ['colour'], Array.from({ length: 41 }, () => 'tag')])
+      expect(await editor.refused('facets', { query, fields: fields as never })).toMatchObject({ status: 422 });
+    expect(await editor.refused('facets', { query: 'tag:', fields: ['tag'] })).toMatchObject({ status: 422 });
+    await editor.call('undo', {});
   });
 });
 

@@ -1,5 +1,5 @@
 import { isNumericType, valueText, words, type Field, type FieldValue } from '../fields';
-import { sameTest, type FieldTest } from '../query';
+import type { FieldTest } from '../query';
 import { sortKey } from './sort-key';
 
 /** One heading of a grouped list, and what a search that finds its assets asks of the field; null where none does. */
@@ -26,9 +26,9 @@ export const NO_GROUP: GroupKey = {
   test: { op: 'presence', present: false },
 };
 
-const DAY_MS = 86_400_000;
+export const DAY_MS = 86_400_000;
 /** Lengths and sizes are gathered in steps, each up to the next; the last has no end. */
-const STEPS: Readonly<Partial<Record<Field['type'], readonly (readonly [from: number, label: string])[]>>> = {
+export const STEPS: Readonly<Partial<Record<Field['type'], readonly (readonly [from: number, label: string])[]>>> = {
   durationMs: [
     [0, 'Under 5 seconds'],
     [5000, '5 to 15 seconds'],
@@ -94,58 +94,3 @@ export function groupsOf(field: Field, value: FieldValue | undefined): readonly 
 
 export const byGroup = (a: GroupKey, b: GroupKey): number =>
   a.rank === b.rank ? (a.key < b.key ? -1 : a.key > b.key ? 1 : 0) : a.rank < b.rank ? -1 : 1;
-
-/** Counts what is said in one field. Reading a value takes long beside counting it, and libraries say few different things. */
-export class Groups {
-  private readonly counts = new Map<GroupKey, number>();
-  private readonly keys = new Map<string, GroupKey>();
-  private readonly known = new Map<string | number, GroupKey>();
-
-  constructor(private readonly field: Field) {}
-
-  /** Counts one asset that says this. */
-  add(value: FieldValue | undefined): void {
-    if (typeof value === 'object' && value.length > 1) {
-      const keys = value.map((text) => this.keyOf(text));
-      for (const key of new Set(keys)) this.count(key);
-    } else this.count(this.keyOf(typeof value === 'object' ? value[0] : value));
-  }
-
-  /**
-   * The first, and of the rest those that are asked for; beside them how many there are. What has an order of its own stands in it,
-   * days with the newest first; all else with the most frequent first.
-   */
-  offered(limit: number, asked: readonly FieldTest[]): { readonly groups: Group[]; readonly more: number } {
-    const { type, choices } = this.field;
-    const ordered = choices !== undefined || type in STEPS;
-    const inOrder = [...this.counts].sort(([a, countA], [b, countB]) => {
-      // What says nothing is no answer, and stands last.
-      if (a === NO_GROUP || b === NO_GROUP) return a === NO_GROUP ? 1 : -1;
-      if (type === 'dateMs') return byGroup(b, a);
-      return (ordered ? 0 : countB - countA) || byGroup(a, b);
-    });
-    const groups = inOrder
-      .filter(([{ test }], at) => at < limit || (test !== null && asked.some((each) => sameTest(each, test))))
-      .map(([{ label, test }, count]) => ({ label, count, test }));
-    return { groups, more: inOrder.length - groups.length };
-  }
-
-  private count(key: GroupKey): void {
-    this.counts.set(key, (this.counts.get(key) ?? 0) + 1);
-  }
-
-  private keyOf(value: string | number | undefined): GroupKey {
-    if (value === undefined) return NO_GROUP;
-    const days = this.field.type === 'dateMs';
-    const at = typeof value === 'number' && days ? Math.floor(value / DAY_MS) : value;
-    let key = this.known.get(at);
-    if (!key) {
-      const [read = NO_GROUP] = groupsOf(this.field, value);
-      const name = `${read.rank} ${read.key}`;
-      key = this.keys.get(name) ?? read;
-      this.keys.set(name, key);
-      this.known.set(at, key);
-    }
-    return key;
-  }
-}

@@ -1,4 +1,12 @@
-import { BUILT_IN, isNumericType, words, type FieldId, type FieldRegistry, type FieldValue } from '../fields';
+import {
+  BUILT_IN,
+  isNumericType,
+  words,
+  type FieldId,
+  type FieldRegistry,
+  type FieldValue,
+  type RegisteredField,
+} from '../fields';
 import { boxAround, clustersOf, readPosition, within, type Position } from '../position';
 import {
   choiceIn,
@@ -12,7 +20,8 @@ import {
   type SpanTest,
   type TextTest,
 } from '../query';
-import { byGroup, Groups, groupsOf, type Group, type GroupKey } from './grouping';
+import { GroupColumn } from './group-column';
+import { byGroup, DAY_MS, groupsOf, type Group, type GroupKey } from './grouping';
 import { intersect, NONE, subtract, unite, type Ordinals } from './postings';
 import { sortKey } from './sort-key';
 import { Terms } from './terms';
@@ -53,7 +62,6 @@ interface Listed {
 
 /** Names of places that a spot on the map is called by. */
 const PLACES_NAMED = 3;
-const DAY_MS = 86_400_000;
 
 const asTexts = (value: FieldValue | undefined): readonly string[] =>
   value === undefined ? [] : typeof value === 'object' ? value : [String(value)];
@@ -67,6 +75,7 @@ export class MemoryIndex implements SearchIndex {
   private readonly ordinals = new Map<number, number>();
   private terms = new Map<FieldId, Terms>();
   private live: Ordinals | null = null;
+  private readonly columns = new Map<FieldId, GroupColumn>();
   private readonly ranks = new Map<FieldId, Uint32Array>();
   private readonly answers = new Map<string, Listed>();
 
@@ -79,6 +88,7 @@ export class MemoryIndex implements SearchIndex {
   /** Other fields than before. Types are for good, so that nothing has to be read again. */
   setFields(fields: FieldRegistry): void {
     this.fields = fields;
+    this.columns.clear();
     this.answers.clear();
   }
 
@@ -144,11 +154,17 @@ export class MemoryIndex implements SearchIndex {
       const key = JSON.stringify(offered);
       const hits = found.get(key) ?? this.find(offered);
       found.set(key, hits);
-      const groups = new Groups(field);
-      for (const ordinal of hits) groups.add(this.documentAt(ordinal).values[id]);
+      const column = this.columnOf(field);
       const { chosen, refused } = choiceIn(tree, id);
-      return [{ field: id, ...groups.offered(limit, [...chosen, ...refused]) }];
+      return [{ field: id, ...column.offered(column.count(hits), limit, [...chosen, ...refused]) }];
     });
+  }
+
+  private columnOf(field: RegisteredField): GroupColumn {
+    let column = this.columns.get(field.id);
+    if (!column) this.columns.set(field.id, (column = new GroupColumn(field)));
+    column.extend(this.kept.length, (ordinal) => this.kept[ordinal]?.document.values[field.id]);
+    return column;
   }
 
   map({ tree, box, columns }: MapRequest): MapAnswer {
@@ -257,6 +273,7 @@ export class MemoryIndex implements SearchIndex {
   private compact(): void {
     const survivors = this.kept.filter((kept) => kept !== null);
     this.kept = [];
+    this.columns.clear();
     this.terms = new Map();
     for (const kept of survivors) this.insert(kept);
   }

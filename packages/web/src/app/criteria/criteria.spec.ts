@@ -23,9 +23,8 @@ const rows = (screen: Screen): string[] =>
 
 /** Chooses in, or writes into, a box of a row. */
 async function put(screen: Screen, row: number, label: string, value: string): Promise<void> {
-  const box = screen
-    .all('nl-criteria [data-test="criterion"]')
-    [row]?.querySelector<HTMLInputElement>(`[aria-label="${label}"]`);
+  const boxes = screen.all('nl-criteria [data-test="criterion"]')[row];
+  const box = boxes?.querySelector<HTMLInputElement>(`[aria-label="${label}"]`);
   if (!box) throw new Error(`row ${row} has no ${label}`);
   box.value = value;
   box.dispatchEvent(new Event('change', { bubbles: true }));
