@@ -36,7 +36,9 @@ describe('choosing columns', () => {
     await until('the columns', () => screen.all('[data-column]').length === placesAtFirst(BUILT_IN).length);
     expect([box('title').checked, box('people').checked, box('name').disabled]).toEqual([true, false, true]);
     box('people').click();
-    await until('it to be kept', () => (localStorage.getItem('neat-larder.settings') ?? '').includes('people'));
+    await until('it to be kept', () =>
+      (localStorage.getItem('neat-larder.settings') ?? '').includes('"colId":"people"'),
+    );
     const kept = JSON.parse(localStorage.getItem('neat-larder.settings') ?? '{}') as {
       columns: { colId: string; shown: boolean }[];
     };
