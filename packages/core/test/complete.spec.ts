@@ -64,6 +64,7 @@ describe('what is proposed', () => {
     expect(inserts(proposedChoices(at('added:week|') as Begun, 5))).toEqual(['this-week', 'last-week']);
     expect(proposedChoices(at('duration:1|') as Begun, 5)).toEqual([]);
     expect(proposedChoices(at('people:a|') as Begun, 5)).toBeNull();
+    expect(proposedChoices(at('notes:a|') as Begun, 5)).toEqual([]);
   });
   it('values that are said, with how many say them', () => {
     const counted = [

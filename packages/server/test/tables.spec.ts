@@ -216,6 +216,24 @@ describe('a table', () => {
     await manager.call('freeTags', { allowed: true });
   });
 
+  it('a tag that is new to the library comes to every row, in whichever of several writes it is made', async () => {
+    const { storages } = await manager.call('storages', null);
+    await catalogueMany(library.library, storages.find(({ name }) => name === 'Sound')?.id ?? 0, 9000, 'g');
+    const many = await until('the many', async () => {
+      const { ids: found } = await manager.call('searchIds', { query: 'path:g' });
+      return found.length === 9000 && found;
+    });
+    for (const tag of ['brand new', 'newer still', 'newest']) {
+      const sheet = many.map((each) => `${each},${tag}`).join('\n');
+      expect(await reportOf(await send(`asset,tags\n${sheet}\n`))).toMatchObject({ changed: 9000 });
+      const { revision } = await editor.call('status', null);
+      expect([
+        tag,
+        (await editor.call('search', { query: `tag="${tag}"`, limit: 0, atLeast: revision })).found,
+      ]).toEqual([tag, 9000]);
+    }
+  });
+
   it('what is sent is hostile until parsed', async () => {
     for (const [bytes, words] of [
       [new Uint8Array([0x50, 0x4b, 3, 4, 0, 0]), 'not text'],

@@ -101,7 +101,9 @@ export function proposedChoices({ field, text }: Begun, limit: number): Proposal
       .filter((value) => anyWordBegins(value.replace(/-/g, ' '), text) || fold(value).startsWith(fold(text)))
       .slice(0, limit)
       .map((value) => ({ insert: writtenValue(value), label: value, count: null }));
-  return field && (isNumericType(field.type) || field.type === 'position') ? [] : null;
+  // Of a long text, no two say the same, and each is longer than a search may be.
+  const ownWords = field && (isNumericType(field.type) || field.type === 'position' || field.type === 'longText');
+  return ownWords ? [] : null;
 }
 
 /** Those of the values counted in the library that have a word which begins so. */

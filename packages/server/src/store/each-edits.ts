@@ -131,7 +131,7 @@ export async function tagEach(
   const wanted = new Map([...decided].flatMap(([id, { tags }]) => (tags ? [[id, tags] as const] : [])));
   if (wanted.size === 0) return new Map();
   const names = [...new Set([...wanted.values()].flatMap((tags) => tags.names))];
-  const known = await findTags(db, names, transaction);
+  const known = await findTags(db, names, transaction, true);
   const before = await tagsOf(db, [...wanted.keys()], transaction);
   const outcome = new Map<number, { before: string[]; after: string[] }>();
   const adding = new Map<number, number[]>();

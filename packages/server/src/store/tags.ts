@@ -12,18 +12,24 @@ export interface KnownTag {
 
 const oneGap = (name: string): string => name.trim().replace(/\s+/g, ' ');
 
-/** Tags by the folded words that mean them: their own names, and other words for them. What there is no tag for is left out. */
+/**
+ * Tags by the folded words that mean them: their own names, and other words for them. What there is no tag for is left out. Within a
+ * write, those that another has made since it began are seen with `asOfNow` only.
+ */
 export async function findTags(
   db: Sequelize,
   names: readonly string[],
   transaction?: Transaction,
+  asOfNow = false,
 ): Promise<Map<string, KnownTag & { readonly setId: number | null }>> {
   const folded = [...new Set(names.map(foldTag))];
   if (folded.length === 0) return new Map();
+  // Without a lock, a write reads the library as it was when it began.
+  const lock = asOfNow ? ' LOCK IN SHARE MODE' : '';
   const rows = await select<KnownTag & { folded: string; setId: number | null }>(
     db,
-    `SELECT t.folded, t.id, t.name, t.set_id AS setId FROM tag t WHERE t.folded IN (:folded)
-     UNION ALL SELECT s.folded, t.id, t.name, t.set_id FROM tag_synonym s JOIN tag t ON t.id = s.tag_id WHERE s.folded IN (:folded)`,
+    `(SELECT t.folded, t.id, t.name, t.set_id AS setId FROM tag t WHERE t.folded IN (:folded)${lock})
+     UNION ALL (SELECT s.folded, t.id, t.name, t.set_id FROM tag_synonym s JOIN tag t ON t.id = s.tag_id WHERE s.folded IN (:folded)${lock})`,
     { folded },
     transaction,
   );
@@ -73,8 +79,9 @@ export async function tagIds(
   const missing = [...wanted].filter(([folded]) => !known.has(folded)).map(([folded, name]) => ({ folded, name }));
   if (missing.length > 0) {
     await TagRow.bulkCreate(missing, { transaction, ignoreDuplicates: true });
-    const made = await TagRow.findAll({ where: { folded: missing.map(({ folded }) => folded) }, transaction });
-    for (const { id, name, folded } of made) known.set(folded, { id, name, setId: null });
+    // Some may have been made by another write meanwhile.
+    const words = missing.map(({ folded }) => folded);
+    for (const [folded, tag] of await findTags(db, words, transaction, true)) known.set(folded, tag);
   }
   return [...new Map([...known.values()].map(({ id, name }) => [id, { id, name }])).values()];
 }
