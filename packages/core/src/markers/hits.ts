@@ -1,5 +1,4 @@
-import { words } from '../fields';
-import type { FieldTest, Query, WholeTest, WordsTest } from '../query';
+import { answersTest, isOfWords, wordedText, type Query, type WholeTest, type WordsTest } from '../query';
 import { markerText, type Marker } from './markers';
 
 /** What a search asks of words, and of markers; what it does not want is left out. */
@@ -19,18 +18,11 @@ function asked(tree: Query): (WordsTest | WholeTest)[] {
   }
 }
 
-const isOfWords = (test: FieldTest): test is WordsTest | WholeTest =>
-  test.op === 'text' || test.op === 'part' || test.op === 'whole';
-
 /** The markers that a search found something in, in their order. */
 export function markersHit<M extends Pick<Marker, 'name' | 'note'>>(tree: Query, markers: readonly M[]): M[] {
   const tests = asked(tree);
   return markers.filter((marker) => {
-    const text = ` ${words(markerText(marker)).join(' ')} `;
-    return tests.some((test) => {
-      if (test.op === 'whole') return text === ` ${test.text} `;
-      if (test.op === 'part') return text.includes(test.ends ? `${test.text} ` : test.text);
-      return text.includes(test.prefix ? ` ${test.text}` : ` ${test.text} `);
-    });
+    const said = wordedText([markerText(marker)]);
+    return tests.some((test) => answersTest(said, test));
   });
 }

@@ -7,4 +7,5 @@ export { combine, parseQuery, type ParsedQuery } from './parse';
 export * from './print';
 export { CALENDAR_WORDS, queryAt, spanAt } from './relative';
 export * from './saved';
+export * from './says';
 export * from './tree';

@@ -1,4 +1,12 @@
-import type { AgeTest, CalendarTest, CalendarUnit, Comparison, Query, SpanTest } from './tree';
+import {
+  mapFields,
+  type AgeTest,
+  type CalendarTest,
+  type CalendarUnit,
+  type Comparison,
+  type Query,
+  type SpanTest,
+} from './tree';
 
 const MINUTE_MS = 60_000;
 const DAY_MS = 86_400_000;
@@ -83,22 +91,7 @@ export function spanAt(test: CalendarTest | AgeTest, nowMs: number): SpanTest {
 }
 
 /** A search with what depends on the present put as what it means at a moment; itself, if nothing does. */
-export function queryAt(tree: Query, nowMs: number): Query {
-  switch (tree.kind) {
-    case 'all':
-    case 'any': {
-      const of = tree.of.map((part) => queryAt(part, nowMs));
-      return of.every((part, index) => part === tree.of[index]) ? tree : { kind: tree.kind, of };
-    }
-    case 'not': {
-      const of = queryAt(tree.of, nowMs);
-      return of === tree.of ? tree : { kind: 'not', of };
-    }
-    case 'words':
-      return tree;
-    case 'field':
-      return tree.test.op === 'calendar' || tree.test.op === 'age' ? { ...tree, test: spanAt(tree.test, nowMs) } : tree;
-    default:
-      return tree satisfies never;
-  }
-}
+export const queryAt = (tree: Query, nowMs: number): Query =>
+  mapFields(tree, (part) =>
+    part.test.op === 'calendar' || part.test.op === 'age' ? { ...part, test: spanAt(part.test, nowMs) } : part,
+  );

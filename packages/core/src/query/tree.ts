@@ -89,3 +89,24 @@ export type QueryIssue = { readonly at: number; readonly length: number } & (
   | { readonly code: 'missing-term'; readonly after: string }
   | { readonly code: 'too-deep' }
 );
+
+/** A search with its conditions on fields put as others; itself, if none is another. */
+export function mapFields(tree: Query, change: (part: Extract<Query, { kind: 'field' }>) => Query): Query {
+  switch (tree.kind) {
+    case 'all':
+    case 'any': {
+      const of = tree.of.map((part) => mapFields(part, change));
+      return of.every((part, index) => part === tree.of[index]) ? tree : { kind: tree.kind, of };
+    }
+    case 'not': {
+      const of = mapFields(tree.of, change);
+      return of === tree.of ? tree : { kind: 'not', of };
+    }
+    case 'words':
+      return tree;
+    case 'field':
+      return change(tree);
+    default:
+      return tree satisfies never;
+  }
+}

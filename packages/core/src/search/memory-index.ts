@@ -1,7 +1,6 @@
 import {
   BUILT_IN,
   isNumericType,
-  words,
   type FieldId,
   type FieldRegistry,
   type FieldValue,
@@ -9,16 +8,19 @@ import {
 } from '../fields';
 import { boxAround, clustersOf, readPosition, within, type Position } from '../position';
 import {
+  answersTest,
   choiceIn,
   offeredIn,
   queryAt,
   spanAt,
+  wordedText,
   type FieldTest,
   type NearTest,
-  type PartTest,
   type Query,
   type SpanTest,
   type TextTest,
+  type WholeTest,
+  type WordsTest,
 } from '../query';
 import { GroupColumn } from './group-column';
 import { byGroup, DAY_MS, groupsOf, type Group, type GroupKey } from './grouping';
@@ -238,10 +240,8 @@ export class MemoryIndex implements SearchIndex {
     const text = new Map<FieldId, string>();
     for (const [id, value] of Object.entries(document.values) as [FieldId, FieldValue][]) {
       if (!this.isWorded(id)) continue;
-      const folded = [...asTexts(value), ...(document.also?.[id] ?? [])]
-        .map((part) => words(part).join(' '))
-        .filter(Boolean);
-      if (folded.length > 0) text.set(id, ` ${folded.join('  ')} `);
+      const said = wordedText([...asTexts(value), ...(document.also?.[id] ?? [])]);
+      if (said !== '') text.set(id, said);
     }
     return { document, text, position: positionIn(document, 'position') };
   }
@@ -322,11 +322,9 @@ export class MemoryIndex implements SearchIndex {
   private matchField(field: FieldId, test: FieldTest): Ordinals {
     switch (test.op) {
       case 'text':
-        return this.matchText(field, test);
       case 'part':
-        return this.matchPart(field, test);
       case 'whole':
-        return this.matchWhole(field, test.text);
+        return this.matchWords(field, test);
       case 'calendar':
       case 'age':
         return this.matchSpan(field, spanAt(test, this.now()));
@@ -345,31 +343,26 @@ export class MemoryIndex implements SearchIndex {
     }
   }
 
-  private matchText(field: FieldId, { text, prefix }: TextTest): Ordinals {
-    const terms = this.terms.get(field);
-    const parts = text.split(' ');
-    if (!terms) return NONE;
+  private matchWords(field: FieldId, asked: WordsTest | WholeTest): Ordinals {
     // One of a list is meant as a whole: `medium` is not `medium wide`.
-    if (this.fields.byId(field)?.choices && !prefix) return this.matchWhole(field, text);
-    const sets = parts.map((part, index) =>
-      prefix && index === parts.length - 1 ? terms.startingWith(part, this.kept.length) : (terms.exact(part) ?? NONE),
-    );
-    const candidates = sets.sort((a, b) => a.length - b.length).reduce(intersect);
-    if (parts.length === 1) return candidates;
-    const wanted = prefix ? ` ${text}` : ` ${text} `;
-    return this.filter(candidates, (kept) => kept.text.get(field)?.includes(wanted) ?? false);
+    const listed = asked.op === 'text' && !asked.prefix && this.fields.byId(field)?.choices;
+    const test = listed ? ({ op: 'whole', text: asked.text } as const) : asked;
+    const candidates = test.op === 'part' ? this.everything() : this.having(field, test);
+    // Its postings answer a word by themselves.
+    if (test.op === 'text' && !test.text.includes(' ')) return candidates;
+    return this.filter(candidates, (kept) => answersTest(kept.text.get(field) ?? '', test));
   }
 
-  private matchWhole(field: FieldId, text: string): Ordinals {
+  /** Those that have all of the words somewhere in the field. */
+  private having(field: FieldId, test: TextTest | WholeTest): Ordinals {
     const terms = this.terms.get(field);
-    const sets = text.split(' ').map((part) => terms?.exact(part) ?? NONE);
-    const candidates = sets.sort((a, b) => a.length - b.length).reduce(intersect);
-    return this.filter(candidates, (kept) => ` ${kept.text.get(field) ?? ''} `.includes(`  ${text}  `));
-  }
-
-  private matchPart(field: FieldId, { text, ends }: PartTest): Ordinals {
-    const wanted = ends ? `${text} ` : text;
-    return this.filter(this.everything(), (kept) => kept.text.get(field)?.includes(wanted) ?? false);
+    if (!terms) return NONE;
+    const parts = test.text.split(' ');
+    const begun = test.op === 'text' && test.prefix ? parts.length - 1 : -1;
+    return parts
+      .map((part, at) => (at === begun ? terms.startingWith(part, this.kept.length) : (terms.exact(part) ?? NONE)))
+      .sort((a, b) => a.length - b.length)
+      .reduce(intersect);
   }
 
   private matchSpan(field: FieldId, { from, to }: SpanTest): Ordinals {
