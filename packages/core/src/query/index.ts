@@ -4,6 +4,7 @@ export * from './criteria';
 export { choiceIn, offeredIn, sameTest, withChoice, type Choice } from './facets';
 export * from './issues';
 export { combine, parseQuery, type ParsedQuery } from './parse';
+export * from './matches';
 export * from './print';
 export { CALENDAR_WORDS, queryAt, spanAt } from './relative';
 export * from './saved';

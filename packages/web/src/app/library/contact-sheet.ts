@@ -21,7 +21,7 @@ import { allowDrop, dragAssets, droppedAssets, droppedTag } from '../tags/drag';
 import type { SelectMode } from './state/library.actions';
 import { Rows, stretchesOf, type SheetRow } from './arrangement';
 import { GroupHeading } from './group-heading';
-import { Tile, type TileLine } from './tile';
+import { Tile, type TileLine, type TileMatch } from './tile';
 
 const GAP = 10;
 /** Height of a tile below its picture, and of each further line there. */
@@ -70,6 +70,7 @@ const EDGE = 16;
             <nl-tile
               [asset]="asset"
               [lines]="linesOf()(asset)"
+              [match]="matchOf()?.(asset) ?? null"
               [selected]="selected().has(asset.id)"
               [focused]="focus() === index"
               [class.before]="before() === asset.id"
@@ -137,6 +138,8 @@ export class ContactSheet {
   readonly groupLabel = input<(group: Group) => string>(({ label }) => label);
   readonly lines = input(0);
   readonly linesOf = input<(asset: Asset) => readonly TileLine[]>(() => []);
+  /** Why each was found, on a line of its own; null where no words were looked for. */
+  readonly matchOf = input<((asset: Asset) => TileMatch | null) | null>(null);
   /** Assets may be put into another order. */
   readonly orderable = input(false);
   readonly placesPicked = output<{ first: number; count: number }>();
@@ -151,7 +154,8 @@ export class ContactSheet {
   );
   private readonly tileWidth = computed(() => (this.width() - EDGE * 2 - GAP * (this.columns() - 1)) / this.columns());
   protected readonly rowHeight = computed(
-    () => Math.round(((this.tileWidth() - 12) * 9) / 16) + CAPTION + LINE * this.lines() + GAP,
+    () =>
+      Math.round(((this.tileWidth() - 12) * 9) / 16) + CAPTION + LINE * (this.lines() + (this.matchOf() ? 1 : 0)) + GAP,
   );
   protected readonly stretches = computed(() => stretchesOf(this.groups() ?? []));
   /** Labels of groups that are folded away. */

@@ -88,6 +88,41 @@ describe('lines beneath the pictures', () => {
   });
 });
 
+describe('why a search found it', () => {
+  const assets = () => [
+    asset(1, { tags: ['Early dawn'], description: 'A long way before anything is said of it, the lower gate opens.' }),
+    asset(2, { title: 'The gate from below', description: 'Seen from the boat.' }),
+  ];
+  const told = (screen: Screen) =>
+    screen.all('nl-tile').map((tile) => {
+      const hits = [...tile.querySelectorAll('.match mark')].map((mark) => mark.textContent);
+      return [tile.querySelector('.match')?.textContent?.replace(/\s+/g, ' ').trim() ?? null, hits];
+    });
+
+  it('stands beneath each picture, from what is not seen anyway, with its words marked', async () => {
+    const screen = await Screen.open('/library?q=gate', serverWith(assets()));
+    await until('both', () => told(screen).length === 2);
+    expect(told(screen)).toEqual([
+      ['Description … of it, the lower gate opens.', ['gate']],
+      ['Title The gate from below', ['gate']],
+    ]);
+    expect(screen.one('nl-tile .match').title).toBe(
+      'Description: A long way before anything is said of it, the lower gate opens.',
+    );
+    await screen.type('#search-line', 'tag:dawn');
+    await until('the tag', () => JSON.stringify(told(screen)) === JSON.stringify([['Tags Early dawn', ['dawn']]]));
+  });
+
+  it('is not said where no words were looked for', async () => {
+    const screen = await Screen.open('/library?q=has:description', serverWith(assets()));
+    await until('both', () => told(screen).length === 2);
+    expect(told(screen)).toEqual([
+      [null, []],
+      [null, []],
+    ]);
+  });
+});
+
 describe('flags', () => {
   it('are put on and taken off by key, shown at once, and searched by a button', async () => {
     const server = serverWith([1, 2, 3].map((id) => asset(id)));

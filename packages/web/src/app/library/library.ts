@@ -12,7 +12,16 @@ import { Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import type { Group, SortBy } from '@larder/core/search';
 import type { FieldChanges, FieldId } from '@larder/core/fields';
-import { combine, parseQuery, printQuery, wordQueryIssue, type Query } from '@larder/core/query';
+import {
+  asksForWords,
+  combine,
+  excerpt,
+  matchesIn,
+  parseQuery,
+  printQuery,
+  wordQueryIssue,
+  type Query,
+} from '@larder/core/query';
 import { fieldValues, type AskedOrder, type Asset, type EditEach } from '@larder/contract';
 import { binActions } from '../bins/state';
 import { Criteria } from '../criteria/criteria';
@@ -39,7 +48,7 @@ import { libraryActions, type SelectMode } from './state/library.actions';
 import { libraryFeature } from './state/library.reducer';
 import { RowDrag } from './row-drag';
 import { TableMenu } from './table-menu';
-import type { TileLine } from './tile';
+import type { TileLine, TileMatch } from './tile';
 import { shownValue, wordValue } from '../shared/shown-value';
 
 const SORTS: readonly { field: FieldId; descending: boolean; label: string }[] = [
@@ -197,6 +206,25 @@ export class Library {
         text: shownValue(field, values[field.id], asset).replace(/\s+/g, ' '),
       }));
     };
+  });
+  protected readonly matchOf = computed(() => {
+    const registry = this.fields.registry();
+    const tree = parseQuery(this.state().query, registry).tree;
+    const shown = new Set<FieldId>(['name', 'title', 'tag', ...(this.settings.lines() as FieldId[])]);
+    return asksForWords(tree)
+      ? (asset: Asset): TileMatch | null => {
+          const matches = matchesIn(tree, fieldValues(asset), registry);
+          // What is not seen anyway says more.
+          const told = matches.find(({ field }) => !shown.has(field)) ?? matches[0];
+          return (
+            (told && {
+              ...{ label: registry.labelOf(told.field), pieces: excerpt(told) },
+              all: matches.map(({ field, text }) => `${registry.labelOf(field)}: ${text}`).join('\n'),
+            }) ??
+            null
+          );
+        }
+      : null;
   });
   private readonly parsed = computed(() => parseQuery(this.query(), this.fields.registry()));
   private readonly tree = computed(() => this.parsed().tree);

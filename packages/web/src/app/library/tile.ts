@@ -1,5 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input, output } from '@angular/core';
 import { NgbTooltip } from '@ng-bootstrap/ng-bootstrap';
+import type { Piece } from '@larder/core/query';
 import type { Asset } from '@larder/contract';
 import { Flags } from '../shared/flags';
 import { callOf, durationOf } from '../shared/format';
@@ -14,6 +15,13 @@ export interface TileLine {
   readonly id: string;
   readonly label: string;
   readonly text: string;
+}
+
+/** Why a search found it: where its words are, and all of that at length. */
+export interface TileMatch {
+  readonly label: string;
+  readonly pieces: readonly Piece[];
+  readonly all: string;
 }
 
 /** One asset of the contact sheet. */
@@ -44,6 +52,19 @@ export interface TileLine {
       }
       <span class="mono length">{{ duration() }}</span>
     </div>
+    @if (match(); as found) {
+      <div class="line cut match" [title]="found.all">
+        <span class="unsaid">{{ found.label }}</span>&ngsp;<span dir="auto">
+          @for (piece of found.pieces; track $index) {
+            @if (piece.hit) {
+              <mark>{{ piece.text }}</mark>
+            } @else {
+              <span>{{ piece.text }}</span>
+            }
+          }
+        </span>
+      </div>
+    }
     @for (line of lines(); track line.id) {
       <div class="line cut" [title]="line.label + ': ' + (line.text || 'nothing said')">
         @if (line.text) {
@@ -72,6 +93,8 @@ export class Tile {
   readonly focused = input(false);
   /** What it says in the fields that were chosen to be shown beneath it. */
   readonly lines = input<readonly TileLine[]>([]);
+  /** Null where no words were looked for. */
+  readonly match = input<TileMatch | null>(null);
   readonly opened = output();
   private readonly flags = inject(Flags);
   protected readonly flagged = computed(() => this.flags.has(this.asset().id));
