@@ -114,7 +114,8 @@ export interface Piece {
   readonly hit: boolean;
 }
 
-const LEAD = 18;
+/** Letters before the first of what was found: a line beneath a picture is short. */
+const LEAD = 12;
 
 /** What was found on one line: from somewhat before the first of it, breaks as gaps. */
 export function excerpt({ text, spans }: Matched): Piece[] {

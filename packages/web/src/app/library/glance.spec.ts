@@ -103,7 +103,7 @@ describe('why a search found it', () => {
     const screen = await Screen.open('/library?q=gate', serverWith(assets()));
     await until('both', () => told(screen).length === 2);
     expect(told(screen)).toEqual([
-      ['Description … of it, the lower gate opens.', ['gate']],
+      ['Description … the lower gate opens.', ['gate']],
       ['Title The gate from below', ['gate']],
     ]);
     expect(screen.one('nl-tile .match').title).toBe(
