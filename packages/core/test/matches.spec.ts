@@ -40,10 +40,11 @@ describe('why a search found something', () => {
     ['nothing', []],
   ])('%s', (text, expected) => expect(found(text, values).toSorted()).toEqual(expected.toSorted()));
 
-  it('knows whether a search looks for words', () => {
-    expect(
-      ['lock', 'duration>1s tag=dawn', '-lock', 'has:tag duration>1s', ''].map((text) => asksForWords(tree(text))),
-    ).toEqual([true, true, false, false, false]);
+  it('knows whether a search looks for words, and where', () => {
+    const queries = ['lock', 'duration>1s tag=dawn', '-lock', 'has:tag duration>1s', ''];
+    expect(queries.map((text) => asksForWords(tree(text), () => true))).toEqual([true, true, false, false, false]);
+    const plain = (text: string) => asksForWords(tree(text), (field) => field === null);
+    expect(['lock', 'tag:lock', 'tag:lock or lock'].map(plain)).toEqual([true, false, true]);
   });
 
   const said = fc.stringMatching(/^[a-cé船夜 .-]{1,12}$/u);

@@ -33,8 +33,9 @@ function asked(tree: Query): Asked[] {
   }
 }
 
-/** Whether a search looks for words at all, so that it can be shown where they are. */
-export const asksForWords = (tree: Query): boolean => asked(tree).length > 0;
+/** Whether a search looks for words in any of those fields; null stands for those that plain words look in. */
+export const asksForWords = (tree: Query, within: (field: FieldId | null) => boolean): boolean =>
+  asked(tree).some(({ field }) => within(field));
 
 /**
  * Why a search found an asset: of each field what is said in it that has the words, in the order in which they are asked for. Other

@@ -85,6 +85,8 @@ const VIEW_LABELS: Readonly<Record<ListView, string>> = {
 const FLAGGED: Query = { kind: 'field', field: 'flag', test: { op: 'text', text: 'mine', prefix: false } };
 const isFlagged = (part: Query): boolean =>
   part.kind === 'field' && part.field === 'flag' && !(part.test.op === 'presence' && !part.test.present);
+/** What is seen of each clip anyway, and the bin that is looked into. */
+const ON_TILES: readonly FieldId[] = ['name', 'title', 'tag', 'kind', 'bin', 'state', 'storage'];
 /** What a search asks for all of. */
 const partsOf = (tree: Query): readonly Query[] => (tree.kind === 'all' ? tree.of : [tree]);
 
@@ -210,8 +212,10 @@ export class Library {
   protected readonly matchOf = computed(() => {
     const registry = this.fields.registry();
     const tree = parseQuery(this.state().query, registry).tree;
-    const shown = new Set<FieldId>(['name', 'title', 'tag', ...(this.settings.lines() as FieldId[])]);
-    return asksForWords(tree)
+    const shown = new Set<FieldId>([...ON_TILES, ...(this.settings.lines() as FieldId[])]);
+    // What was chosen from a list is the same for all of them.
+    const tells = (id: FieldId | null): boolean => id === null || !(shown.has(id) || registry.byId(id)?.choices);
+    return asksForWords(tree, tells)
       ? (asset: Asset): TileMatch | null => {
           const matches = matchesIn(tree, fieldValues(asset), registry);
           // What is not seen anyway says more.
