@@ -114,6 +114,15 @@ describe('narrowing a list by what is said in it', () => {
     await until('taken away', () => screen.all('[data-facet="verdict"]').length === 0);
   });
 
+  it('a field in which nothing is said tells so, unless nothing was found at all', async () => {
+    const screen = await open('/library', ['tag', 'people']);
+    expect(screen.text('[data-facet="people"] .none')).toBe('Nothing said here yet');
+    await screen.type('#search-line', 'nowhere');
+    await screen.says('[data-test="count"]', '0 assets');
+    await until('no tags', () => offered(screen, 'tag').length === 0);
+    expect(screen.all('nl-facets .none')).toEqual([]);
+  });
+
   it('says why nothing is counted, and asks again', async () => {
     const server = serverWith(assets());
     server.on('facets', () => new Refusal(500, { code: 'internal', reference: 'r-9' }));

@@ -30,6 +30,8 @@ interface Shown {
   readonly field: RegisteredField;
   readonly choice: Choice;
   readonly rows: readonly Row[];
+  /** Something was found, and none of it says anything here. */
+  readonly unsaid: boolean;
   readonly more: number;
   /** Whether several may be wanted of one asset. */
   readonly several: boolean;
@@ -103,7 +105,7 @@ export class Facets {
     { chosen, refused }: Choice,
     facet: Facet | undefined,
     expanded: boolean,
-  ): Pick<Shown, 'rows' | 'more'> {
+  ): Pick<Shown, 'rows' | 'unsaid' | 'more'> {
     const within = (tests: readonly FieldTest[], test: FieldTest | null) =>
       test !== null && tests.some((each) => sameTest(each, test));
     const groups = facet?.groups ?? [];
@@ -121,7 +123,7 @@ export class Facets {
     const more = (facet?.more ?? 0) + groups.length - rows.length;
     // That nobody says anything in a field leaves nothing to choose.
     const empty = all.every(({ test, chosen: on }) => !on && test?.op === 'presence');
-    return { rows: empty ? [] : all, more };
+    return { rows: empty ? [] : all, unsaid: empty && all.length > 0, more };
   }
 
   private labelled(field: RegisteredField, test: FieldTest | null, label: string): string {
