@@ -18,7 +18,8 @@ export function openDatabase(options: DatabaseOptions): Sequelize {
     logging: false,
     pool: { max: 12, min: 1, idle: 30_000, acquire: 30_000 },
     define: { timestamps: false, underscored: true, freezeTableName: true, charset: 'utf8mb4' },
-    dialectOptions: { charset: 'utf8mb4', supportBigNumbers: true },
+    // Statements differ in how many rows they carry, and the database keeps a limited number of prepared ones for everybody.
+    dialectOptions: { charset: 'utf8mb4', supportBigNumbers: true, maxPreparedStatements: 50 },
     timezone: '+00:00',
   });
 }
