@@ -5,15 +5,12 @@ import { printRelative, readRelative } from './relative';
 import { EVERYTHING, type Comparison, type FieldTest, type Query, type SpanTest } from './tree';
 import { expectedValue, isNumeric, printSpan, readSpan } from './values';
 
-/** What a row asks of its field: of words, of numbers, of dates, of places, and of any. */
-export const CONDITIONS = [
-  ...(['says', 'exactly', 'begins', 'ends', 'holds'] as const),
-  ...(['is', 'less', 'most', 'more', 'least', 'between'] as const),
-  ...(['in', 'younger', 'older'] as const),
-  'near',
-  ...(['anything', 'nothing'] as const),
-] as const;
-export type Condition = (typeof CONDITIONS)[number];
+const OF_WORDS = ['says', 'exactly', 'begins', 'ends', 'holds'] as const;
+const OF_NUMBERS = ['is', 'less', 'most', 'more', 'least', 'between'] as const;
+const OF_DATES = ['in', 'younger', 'older'] as const;
+const OF_ALL = ['anything', 'nothing'] as const;
+/** What a row asks of its field. */
+export type Condition = (typeof OF_WORDS | typeof OF_NUMBERS | typeof OF_DATES | typeof OF_ALL)[number] | 'near';
 
 /** One row: a field (null for those that plain words look in), a condition and a value, as people write it; or the contrary of that. */
 export interface Criterion {
@@ -31,11 +28,6 @@ export interface CriteriaGroup {
   readonly of: 'all' | 'any' | 'none';
   readonly parts: readonly (Criterion | CriteriaGroup)[];
 }
-
-const OF_WORDS = ['says', 'exactly', 'begins', 'ends', 'holds'] as const satisfies readonly Condition[];
-const OF_NUMBERS = ['is', 'less', 'most', 'more', 'least', 'between'] as const satisfies readonly Condition[];
-const OF_DATES = ['in', 'younger', 'older'] as const satisfies readonly Condition[];
-const OF_ALL = ['anything', 'nothing'] as const satisfies readonly Condition[];
 
 /** Conditions that can be put to a field, the usual one first. */
 export function conditionsFor(field: RegisteredField | null): readonly Condition[] {

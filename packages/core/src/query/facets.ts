@@ -21,7 +21,8 @@ const isChoosable = (test: FieldTest): boolean =>
 const asksOf = (part: Query, field: FieldId): FieldTest[] =>
   part.kind === 'field' && part.field === field && isChoosable(part.test) ? [part.test] : [];
 
-const partsOf = (tree: Query): readonly Query[] => (tree.kind === 'all' ? tree.of : [tree]);
+/** What a search asks for all of. */
+export const partsOf = (tree: Query): readonly Query[] => (tree.kind === 'all' ? tree.of : [tree]);
 
 /** The tests of a part that asks for nothing but one of several things said in the field; null for any other. */
 const anyOf = (part: Query, field: FieldId): FieldTest[] | null => {
@@ -47,12 +48,12 @@ function seen(parts: readonly Query[], field: FieldId): Seen {
   });
   const [only] = several;
   // A choice within a choice is neither of the two; then the several stand as a condition of their own.
-  const any = single.length === 0 && several.length === 1 && only ? only : null;
+  const oneOf = single.length === 0 && several.length === 1 && only ? only : null;
   return {
-    mode: any || single.length < 2 ? 'any' : 'all',
-    chosen: any ? any.tests : single.map(({ test }) => test),
+    mode: oneOf || single.length < 2 ? 'any' : 'all',
+    chosen: oneOf ? oneOf.tests : single.map(({ test }) => test),
     refused: refused.map(({ test }) => test),
-    at: [...(any ? [any.at] : single.map(({ at }) => at)), ...refused.map(({ at }) => at)],
+    at: [...(oneOf ? [oneOf.at] : single.map(({ at }) => at)), ...refused.map(({ at }) => at)],
   };
 }
 

@@ -1,7 +1,7 @@
 /** The search language: text → tree → text. One tree is behind the search line, live bins and every other face of a search. */
 export * from './complete';
 export * from './criteria';
-export { choiceIn, offeredIn, sameTest, withChoice, type Choice } from './facets';
+export { choiceIn, offeredIn, partsOf, sameTest, withChoice, type Choice } from './facets';
 export * from './issues';
 export { combine, parseQuery, type ParsedQuery } from './parse';
 export * from './matches';

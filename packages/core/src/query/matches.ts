@@ -17,11 +17,11 @@ interface Asked {
 }
 
 /** What a search asks of words; what it does not want is left out. */
-function asked(tree: Query): Asked[] {
+export function wordsAsked(tree: Query): Asked[] {
   switch (tree.kind) {
     case 'all':
     case 'any':
-      return tree.of.flatMap(asked);
+      return tree.of.flatMap(wordsAsked);
     case 'not':
       return [];
     case 'words':
@@ -35,7 +35,7 @@ function asked(tree: Query): Asked[] {
 
 /** Whether a search looks for words in any of those fields; null stands for those that plain words look in. */
 export const asksForWords = (tree: Query, within: (field: FieldId | null) => boolean): boolean =>
-  asked(tree).some(({ field }) => within(field));
+  wordsAsked(tree).some(({ field }) => within(field));
 
 /**
  * Why a search found an asset: of each field what is said in it that has the words, in the order in which they are asked for. Other
@@ -43,7 +43,7 @@ export const asksForWords = (tree: Query, within: (field: FieldId | null) => boo
  */
 export function matchesIn(tree: Query, values: FieldValues, fields: FieldRegistry): Matched[] {
   const tests = new Map<FieldId, (WordsTest | WholeTest)[]>();
-  for (const { field, test } of asked(tree))
+  for (const { field, test } of wordsAsked(tree))
     for (const each of field === null ? fields.plain : [field]) tests.set(each, [...(tests.get(each) ?? []), test]);
   return [...tests].flatMap(([field, wanted]) => {
     const value = values[field];

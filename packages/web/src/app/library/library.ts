@@ -18,6 +18,7 @@ import {
   excerpt,
   matchesIn,
   parseQuery,
+  partsOf,
   printQuery,
   wordQueryIssue,
   type Query,
@@ -87,8 +88,6 @@ const isFlagged = (part: Query): boolean =>
   part.kind === 'field' && part.field === 'flag' && !(part.test.op === 'presence' && !part.test.present);
 /** What is seen of each clip anyway, and the bin that is looked into. */
 const ON_TILES: readonly FieldId[] = ['name', 'title', 'tag', 'kind', 'bin', 'state', 'storage'];
-/** What a search asks for all of. */
-const partsOf = (tree: Query): readonly Query[] => (tree.kind === 'all' ? tree.of : [tree]);
 
 /** The list of what a search found, as a contact sheet or a ledger. Bins show their contents with it too. */
 @Component({
