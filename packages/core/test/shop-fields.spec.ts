@@ -16,7 +16,15 @@ import {
   type ShopField,
   type ShopFieldType,
 } from '@larder/core/fields';
-import { EVERYTHING, loadQuery, parseQuery, printQuery, saveQuery } from '@larder/core/query';
+import {
+  criteriaOf,
+  EVERYTHING,
+  loadQuery,
+  parseQuery,
+  printQuery,
+  saveQuery,
+  treeOfCriteria,
+} from '@larder/core/query';
 import { MemoryIndex } from '@larder/core/search';
 import { writePosition } from '@larder/core/position';
 
@@ -209,6 +217,23 @@ describe('fields of the shop', () => {
     // One of a list, and each of several, is meant as a whole.
     expect(find('release:asked')).toEqual([2]);
     expect(find('formats:asked')).toEqual([1]);
+    // What the list has lost is still counted and found by what is offered for it.
+    const shorter = new FieldRegistry([field('release', 'choice', { choices: ['asked'] })]);
+    index.setFields(shorter);
+    const [offered] = index.facets({ tree: EVERYTHING, fields: ['shop_release'], limit: 9 });
+    const said = offered?.groups.map(({ label, test }) => {
+      const text = test ? printQuery({ kind: 'field', field: 'shop_release', test }, shorter) : '';
+      const read = parseQuery(text, shorter);
+      const row = criteriaOf(read.tree, shorter);
+      expect(treeOfCriteria(row, shorter)).toEqual(read.tree);
+      return [label, text, index.count(read.tree), read.issues.length];
+    });
+    expect(said).toEqual([
+      ['asked', 'release:asked', 1, 0],
+      ['not asked', 'release="not asked"', 1, 0],
+      ['', 'no:release', 1, 0],
+    ]);
+    expect(parseQuery('release:"not asked"', shorter).issues).toMatchObject([{ code: 'bad-value' }]);
     index.setFields(new FieldRegistry([field('permit', 'text')]));
     expect(find('lock')).toEqual([3]);
   });

@@ -1,6 +1,6 @@
 import { words, type FieldId, type FieldRegistry, type RegisteredField } from '../fields';
 import { printNear, readNear } from './near';
-import { combine, isChoice } from './parse';
+import { asWhole, combine, isChoice } from './parse';
 import { printRelative, readRelative } from './relative';
 import { EVERYTHING, type Comparison, type FieldTest, type Query, type SpanTest } from './tree';
 import { expectedValue, isNumeric, printSpan, readSpan } from './values';
@@ -86,7 +86,7 @@ function wordsTest(
       case 'says':
         return { op: 'text', text, prefix: false };
       case 'exactly':
-        return { op: 'whole', text };
+        return field ? asWhole(field, { op: 'text', text, prefix: false }) : { op: 'whole', text };
       case 'begins':
         return { op: 'text', text, prefix: true };
       case 'ends':

@@ -249,7 +249,8 @@ class Parser {
       : field.type === 'position'
         ? readNear(token.text)
         : this.textTest(token);
-    if (!test || (field.choices && !isChoice(field.choices, test))) {
+    const asked = test && whole ? asWhole(field, test) : test;
+    if (!asked || (field.choices && !isChoice(field.choices, asked))) {
       const expected = field.choices?.join(', ') ?? expectedValue(field);
       this.issue({
         code: 'bad-value',
@@ -261,13 +262,16 @@ class Parser {
       });
       return null;
     }
-    return { kind: 'field', field: field.id, test: whole ? asWhole(field, test) : test };
+    return { kind: 'field', field: field.id, test: asked };
   }
 }
 
-/** One of a list is meant as a whole without being asked to be. */
-const asWhole = ({ choices }: RegisteredField, test: FieldTest): FieldTest =>
-  test.op === 'text' && !test.prefix && !choices ? { op: 'whole', text: test.text } : test;
+/**
+ * One of a list is meant as a whole without being asked to be. What is not on it may have been said before the list lost it, and is
+ * found by being asked for as a whole.
+ */
+export const asWhole = ({ choices }: RegisteredField, test: FieldTest): FieldTest =>
+  test.op === 'text' && !test.prefix && !(choices && isChoice(choices, test)) ? { op: 'whole', text: test.text } : test;
 
 /** Whether one of a list could be meant. */
 export function isChoice(choices: readonly string[], test: FieldTest): boolean {

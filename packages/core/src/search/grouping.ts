@@ -69,8 +69,8 @@ function ofNumber(field: Field, value: number): GroupKey {
 function ofWords(field: Field, text: string): GroupKey {
   const at = field.choices?.indexOf(text) ?? -1;
   const clean = words(text).join(' ');
-  // One of a list is meant as a whole anyway.
-  const op = field.choices ? ({ op: 'text', prefix: false } as const) : ({ op: 'whole' } as const);
+  // One of a list is meant as a whole anyway; what was said before the list lost it is not on it.
+  const op = at >= 0 ? ({ op: 'text', prefix: false } as const) : ({ op: 'whole' } as const);
   // A text of nothing but signs, and a position, cannot be asked for by words.
   const askable = clean !== '' && field.type !== 'position';
   return {
