@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { BUILT_IN, type FieldValues } from '@larder/core/fields';
 import { asksForWords, excerpt, matchesIn, parseQuery } from '@larder/core/query';
-import { MemoryIndex } from '@larder/core/search';
+import { LibraryIndex } from '@larder/core/search';
 
 const tree = (text: string) => parseQuery(text).tree;
 /** Each field with what was found in it, the words between brackets. */
@@ -65,7 +65,7 @@ describe('why a search found something', () => {
   it('finds something wherever the index does, within the text, and nothing elsewhere', () =>
     fc.assert(
       fc.property(fc.record({ name: said, description: said }, { requiredKeys: ['name'] }), asked, (document, text) => {
-        const index = new MemoryIndex();
+        const index = new LibraryIndex();
         index.upsert([{ id: 1, values: document }]);
         const matches = matchesIn(tree(text), document, BUILT_IN);
         // Of several words each is told of where it is, also where another is missing.

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { DateTime } from 'luxon';
 import { parseQuery, queryAt, spanAt, type AgeTest, type CalendarTest, type CalendarUnit } from '@larder/core/query';
-import { MemoryIndex } from '@larder/core/search';
+import { LibraryIndex } from '@larder/core/search';
 
 const iso = (text: string): number => Date.parse(text);
 
@@ -54,7 +54,7 @@ describe('what depends on the present', () => {
   });
   it('is asked anew when the day is another, also of a list that was there already', () => {
     let now = iso('2026-11-26T23:59:30Z');
-    const index = new MemoryIndex(undefined, () => now);
+    const index = new LibraryIndex(undefined, () => now);
     index.upsert([
       { id: 1, values: { name: 'a', added: iso('2026-11-26T10:00:00Z') } },
       { id: 2, values: { name: 'b', added: iso('2026-11-25T10:00:00Z') } },

@@ -13,14 +13,14 @@ import {
   type Query,
   type WordsTest,
 } from '@larder/core/query';
-import { MemoryIndex, sortKey, type SearchDocument, type SortBy } from '@larder/core/search';
+import { LibraryIndex, sortKey, type SearchDocument, type SortBy } from '@larder/core/search';
 
 const tree = (text: string): Query => {
   const { tree: parsed, issues } = parseQuery(text);
   if (issues.length > 0) throw new Error(JSON.stringify(issues));
   return parsed;
 };
-const find = (index: MemoryIndex, text: string, sort: FieldId = 'name', descending = false): readonly number[] =>
+const find = (index: LibraryIndex, text: string, sort: FieldId = 'name', descending = false): readonly number[] =>
   index.search({ tree: tree(text), sort: { field: sort, descending }, offset: 0, limit: 1_000_000 }).ids;
 
 /** A naive reading of the same tree, document by document, written without the index's means. */
@@ -139,7 +139,7 @@ describe('against a naive reading of every document', () => {
         fc.array(fc.nat(40), { maxLength: 10 }),
         queries,
         (first, changes, gone, text) => {
-          const index = new MemoryIndex();
+          const index = new LibraryIndex();
           const oracle = new Map<number, SearchDocument>();
           const put = (id: number, given: FieldValues) => {
             index.upsert([{ id, values: given }]);
@@ -170,7 +170,7 @@ describe('against a general-purpose search library', () => {
     .flatMap((name) => readFileSync(join(folder, name), 'utf8').split(/\n\s*\n/))
     .filter((text) => text.trim() !== '')
     .map((text, position) => ({ id: position + 1, text }));
-  const index = new MemoryIndex();
+  const index = new LibraryIndex();
   index.upsert(paragraphs.map(({ id, text }) => ({ id, values: { description: text } })));
   const peer = new MiniSearch<{ id: number; text: string }>({
     fields: ['text'],
@@ -207,7 +207,7 @@ describe('against a general-purpose search library', () => {
 });
 
 describe('order and windows', () => {
-  const index = new MemoryIndex();
+  const index = new LibraryIndex();
   index.upsert([
     { id: 1, values: { name: 'A10', duration: 5 } },
     { id: 2, values: { name: 'a2' } },
@@ -232,7 +232,7 @@ describe('order and windows', () => {
       { value: 'bell', count: 1 },
     ]));
   it('finds by other words for what is said, which are neither counted nor shown', () => {
-    const other = new MemoryIndex();
+    const other = new LibraryIndex();
     other.upsert([
       { id: 1, values: { tag: ['first light', 'boat'] }, also: { tag: ['sunrise', 'early bird'] } },
       { id: 2, values: { tag: ['dusk'] } },
@@ -246,7 +246,7 @@ describe('order and windows', () => {
     expect(find(other, 'sunrise')).toEqual([]);
   });
   it('any part of what is written without gaps is found, and nothing that is merely like it', () => {
-    const other = new MemoryIndex();
+    const other = new LibraryIndex();
     other.upsert([
       { id: 1, values: { name: 'a', description: '船が閘門から出てくる、夜明けの川' } },
       { id: 2, values: { name: 'b', tag: ['夜明け', 'かき'] } },
@@ -264,7 +264,7 @@ describe('order and windows', () => {
     for (const [query, wanted] of Object.entries(queries)) expect([query, find(other, query)]).toEqual([query, wanted]);
   });
   it('keeps answering right after it was compacted', () => {
-    const busy = new MemoryIndex();
+    const busy = new LibraryIndex();
     for (let round = 0; round < 3000; round += 1)
       busy.upsert([{ id: (round % 10) + 1, values: { name: `boat ${round}` } }]);
     expect(busy.size).toBe(10);
@@ -292,7 +292,7 @@ describe('order and windows', () => {
           maxLength: 4,
         }),
         (all, by) => {
-          const index = new MemoryIndex();
+          const index = new LibraryIndex();
           index.upsert(all.map((values, id) => ({ id: id + 1, values })));
           const order = ['A1', 'A2', 'A10', '1', '2', 1, 2, 3];
           const naive = all
@@ -320,7 +320,7 @@ describe('order and windows', () => {
 
 describe('fields that say one of a list', () => {
   it('are meant as a whole, and by their beginning only where that is asked for', () => {
-    const index = new MemoryIndex();
+    const index = new LibraryIndex();
     index.upsert(
       (['medium', 'medium wide', 'medium close-up', 'close-up', 'extreme close-up'] as const).map((framing, id) => ({
         id,
@@ -350,7 +350,7 @@ describe('what a list offers to narrow it by', () => {
   it('counts what each would find, chosen instead of or beside what is', () =>
     fc.assert(
       fc.property(fc.array(values, { minLength: 1, maxLength: 40 }), asked, fc.nat(40), (documents, text, cut) => {
-        const index = new MemoryIndex();
+        const index = new LibraryIndex();
         const put = (given: readonly FieldValues[]) =>
           index.upsert(given.map((each, id) => ({ id: id + 1, values: each })));
         put(documents);
@@ -378,7 +378,7 @@ describe('what a list offers to narrow it by', () => {
       { numRuns: 300 },
     ));
   it('gives the most frequent, what says nothing last, what is chosen beyond them, and how many more there are', () => {
-    const index = new MemoryIndex();
+    const index = new LibraryIndex();
     const tags = ['bell', 'dawn', 'dusk', 'lock', 'noon'];
     index.upsert(
       tags.flatMap((tag, n) =>
@@ -412,7 +412,7 @@ describe('a list in groups', () => {
   it('has every asset beneath each thing that it says, and every heading finds what stands beneath it', () =>
     fc.assert(
       fc.property(fc.array(values, { minLength: 1, maxLength: 30 }), fields, (documents, by) => {
-        const index = new MemoryIndex();
+        const index = new LibraryIndex();
         index.upsert(documents.map((given, id) => ({ id: id + 1, values: given })));
         const sort = { field: 'name' as const, descending: false };
         const asked = { tree: EVERYTHING, sort, offset: 0, limit: 1000 };
@@ -435,7 +435,7 @@ describe('a list in groups', () => {
       }),
     ));
   it('stands in the order of the choices, then of days and lengths, with nothing said last', () => {
-    const index = new MemoryIndex();
+    const index = new LibraryIndex();
     const day = 86_400_000;
     index.upsert([
       { id: 1, values: { verdict: 'ng', shot: 3 * day + 5, duration: 4000 } },
@@ -460,7 +460,7 @@ describe('a list in groups', () => {
     });
   });
   it('gives a map what lies in a stretch of it, and where all of it lies', () => {
-    const index = new MemoryIndex();
+    const index = new LibraryIndex();
     index.upsert([
       { id: 1, values: { position: '50.4120, -3.5180', place: 'Upper lock' } },
       { id: 2, values: { position: '50.4121, -3.5181', place: 'Upper lock' } },

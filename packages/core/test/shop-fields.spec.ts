@@ -25,7 +25,7 @@ import {
   saveQuery,
   treeOfCriteria,
 } from '@larder/core/query';
-import { MemoryIndex } from '@larder/core/search';
+import { LibraryIndex } from '@larder/core/search';
 import { writePosition } from '@larder/core/position';
 
 const field = (key: string, type: ShopFieldType, more: Partial<ShopField> = {}): ShopField => ({
@@ -176,7 +176,7 @@ describe('fields of the shop', () => {
   });
 
   it('that are places are found by their distance, each by its own', () => {
-    const index = new MemoryIndex(registry);
+    const index = new LibraryIndex(registry);
     index.upsert([
       { id: 1, values: { position: '50.4120, -3.5180', shop_anchorage: '51.0000, -3.0000' } },
       { id: 2, values: { shop_anchorage: '50.4120, -3.5180' } },
@@ -192,7 +192,7 @@ describe('fields of the shop', () => {
   });
 
   it('are found and sorted by the index, which learns of them while it runs', () => {
-    const index = new MemoryIndex();
+    const index = new LibraryIndex();
     index.setFields(registry);
     const day = Date.UTC(2026, 4, 12);
     index.upsert([

@@ -1,5 +1,5 @@
 import { parseQuery } from '@larder/core/query';
-import { MemoryIndex } from '@larder/core/search';
+import { LibraryIndex } from '@larder/core/search';
 import { fieldValues, type Asset, type IdsQuery } from '@larder/contract';
 import { LibraryServer } from './library';
 
@@ -10,7 +10,7 @@ export function serverWith(assets: readonly Asset[], bin: readonly number[] = []
   const server = new LibraryServer(assets);
   const order = [...bin];
   const indexed = () => {
-    const index = new MemoryIndex();
+    const index = new LibraryIndex();
     index.upsert(
       [...server.assets.values()].map((each) => ({
         id: each.id,

@@ -1,6 +1,6 @@
 import type { FieldRegistry } from '../fields';
 import { parseQuery, type Query } from '../query';
-import { MemoryIndex, type SearchDocument } from '../search';
+import { LibraryIndex, type SearchDocument } from '../search';
 import type { Marking } from './schema';
 
 /** Which marking assets have: the one put on by hand, else the first whose rule they fit. */
@@ -27,7 +27,7 @@ export class MarkingRules {
     const chosen = typeof byHand === 'string' ? this.byName.get(byHand) : undefined;
     if (chosen) return chosen;
     if (this.rules.length === 0) return null;
-    const index = new MemoryIndex(this.fields);
+    const index = new LibraryIndex(this.fields);
     index.upsert([document]);
     return this.rules.find(({ tree }) => index.count(tree) > 0)?.marking ?? null;
   }

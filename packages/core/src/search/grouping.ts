@@ -1,6 +1,6 @@
 import { isNumericType, valueText, words, type Field, type FieldValue } from '../fields';
 import type { FieldTest } from '../query';
-import { sortKey } from './sort-key';
+import { valueKey } from './sort-key';
 
 /** One heading of a grouped list, and what a search that finds its assets asks of the field; null where none does. */
 export interface Group {
@@ -47,13 +47,23 @@ export const STEPS: Readonly<Partial<Record<Field['type'], readonly (readonly [f
   ],
 };
 
+const stepOf = (steps: readonly (readonly [from: number, label: string])[], value: number): number =>
+  Math.max(
+    0,
+    steps.findLastIndex(([from]) => value >= from),
+  );
+
+/** Whether two numbers stand in one group. */
+export function sameGroup({ type }: Pick<Field, 'type'>, a: number, b: number): boolean {
+  const steps = STEPS[type];
+  if (steps) return stepOf(steps, a) === stepOf(steps, b);
+  return type === 'dateMs' ? Math.floor(a / DAY_MS) === Math.floor(b / DAY_MS) : a === b;
+}
+
 function ofNumber(field: Field, value: number): GroupKey {
   const steps = STEPS[field.type];
   if (steps) {
-    const at = Math.max(
-      0,
-      steps.findLastIndex(([from]) => value >= from),
-    );
+    const at = stepOf(steps, value);
     const [from, label] = steps[at] ?? [0, ''];
     const to = steps[at + 1]?.[0] ?? null;
     return { rank: from, key: '', label, test: { op: 'span', from: at === 0 ? null : from, to } };
@@ -75,7 +85,7 @@ function ofWords(field: Field, text: string): GroupKey {
   const askable = clean !== '' && field.type !== 'position';
   return {
     rank: at < 0 ? Number.MAX_VALUE : at,
-    key: sortKey(askable ? clean : text),
+    key: valueKey(text, field.type),
     label: text,
     test: askable ? { ...op, text: clean } : null,
   };

@@ -1,5 +1,13 @@
 /** The index that answers searches; its documents come from the database and can always be made again. */
 export type { Group } from './grouping';
-export { MemoryIndex } from './memory-index';
+export {
+  LibraryIndex,
+  mergeOf,
+  SEGMENT_SIZES,
+  type KeptParts,
+  type MergePlan,
+  type SegmentSizes,
+} from './library-index';
+export type { SegmentData } from './segment';
 export { sortKey } from './sort-key';
 export * from './types';

@@ -1,5 +1,5 @@
 import { parentPort, workerData } from 'node:worker_threads';
-import { MemoryIndex } from '@larder/core/search';
+import { LibraryIndex } from '@larder/core/search';
 import { openDatabase, type DatabaseOptions } from '../store/database';
 import { IndexKeeper } from './keeper';
 import type { Answers, FromThread, Question, ToThread } from './messages';
@@ -13,7 +13,7 @@ const POLL_MS = 200;
 const port = parentPort;
 if (!port) throw new Error('the search index runs as a worker thread');
 const db = openDatabase(workerData as DatabaseOptions);
-const keeper = new IndexKeeper(db, new MemoryIndex());
+const keeper = new IndexKeeper(db, new LibraryIndex());
 const waiting: { id: number; question: Question }[] = [];
 let ready = false;
 

@@ -1,6 +1,6 @@
-import type { Field, FieldValue } from '../fields';
-import { sameTest, type FieldTest } from '../query';
-import { byGroup, DAY_MS, groupsOf, NO_GROUP, STEPS, type Group, type GroupKey } from './grouping';
+import type { Field, FieldValue } from '@larder/core/fields';
+import { sameTest, type FieldTest } from '@larder/core/query';
+import { byGroup, DAY_MS, groupsOf, NO_GROUP, STEPS, type Group, type GroupKey } from '../../src/search/grouping';
 import type { Ordinals } from './postings';
 
 /** In a document's place stands the number of its group, or with this bit where in the pool its several stand, their count first. */

@@ -5,8 +5,8 @@ import {
   type FieldRegistry,
   type FieldValue,
   type RegisteredField,
-} from '../fields';
-import { boxAround, clustersOf, readPosition, within, type Position } from '../position';
+} from '@larder/core/fields';
+import { boxAround, clustersOf, readPosition, within, type Position } from '@larder/core/position';
 import {
   answersTest,
   choiceIn,
@@ -21,11 +21,11 @@ import {
   type TextTest,
   type WholeTest,
   type WordsTest,
-} from '../query';
+} from '@larder/core/query';
 import { GroupColumn } from './group-column';
-import { byGroup, DAY_MS, groupsOf, type Group, type GroupKey } from './grouping';
+import { byGroup, DAY_MS, groupsOf, type Group, type GroupKey } from '../../src/search/grouping';
 import { intersect, NONE, subtract, unite, type Ordinals } from './postings';
-import { sortKey } from './sort-key';
+import { valueKey } from '../../src/search/sort-key';
 import { Terms } from './terms';
 import type {
   DaysAnswer,
@@ -40,7 +40,7 @@ import type {
   SearchRequest,
   SortBy,
   SortOrder,
-} from './types';
+} from '@larder/core/search';
 
 /** When more than half of the ordinals are of replaced documents, the index is built anew. */
 const COMPACT_ABOVE = 0.5;
@@ -335,8 +335,7 @@ export class MemoryIndex implements SearchIndex {
       case 'presence':
         return this.filter(
           this.everything(),
-          ({ document, text }) =>
-            (this.isWorded(field) ? text.has(field) : document.values[field] !== undefined) === test.present,
+          ({ document }) => asTexts(document.values[field]).some((text) => text !== '') === test.present,
         );
       default:
         return test satisfies never;
@@ -423,7 +422,14 @@ export class MemoryIndex implements SearchIndex {
     for (const ordinal of this.everything()) {
       const value = (this.kept[ordinal] as Kept).document.values[field];
       if (value === undefined || value === '' || (typeof value === 'object' && value.length === 0)) continue;
-      keyed.push({ ordinal, key: numeric ? Number(value) : sortKey(asTexts(value).join(' ')) });
+      keyed.push({
+        ordinal,
+        key: numeric
+          ? Number(value)
+          : asTexts(value)
+              .map((text) => valueKey(text, this.fields.byId(field)?.type))
+              .join('\u0000'),
+      });
     }
     keyed.sort((a, b) => (a.key < b.key ? -1 : a.key > b.key ? 1 : 0));
     keyed.forEach(({ ordinal, key }, index) => {

@@ -1,0 +1,104 @@
+import { allBits, bitsFor, countBits, hasBit, listBits, setBit, type Bits } from './bits';
+
+/**
+ * A set of a segment's documents: few as an ascending list, many as bits. A list takes 32 bits each, so that from one in 32 on bits
+ * are both smaller and quicker.
+ */
+export type DocSet =
+  | { readonly list: Uint32Array; readonly bits: null }
+  | { readonly list: null; readonly bits: Bits; /** Worked out once. */ count?: number; listed?: Uint32Array };
+
+export const ofList = (list: Uint32Array): DocSet => ({ list, bits: null });
+export const ofBits = (bits: Bits): DocSet => ({ list: null, bits });
+export const NONE: DocSet = ofList(new Uint32Array(0));
+export const everyDoc = (universe: number): DocSet => ({ list: null, bits: allBits(universe), count: universe });
+
+export const isDense = (count: number, universe: number): boolean => count * 32 > universe;
+
+export const countOf = (set: DocSet): number => (set.list ? set.list.length : (set.count ??= countBits(set.bits)));
+export const listOf = (set: DocSet): Uint32Array => set.list ?? (set.listed ??= listBits(set.bits, countOf(set)));
+export const holds = (set: DocSet, doc: number): boolean =>
+  set.list ? holdsSorted(set.list, doc) : hasBit(set.bits, doc);
+
+/** As bits that are the caller's own. */
+export function bitsOf(set: DocSet, universe: number): Bits {
+  if (set.bits) return set.bits.slice();
+  const bits = bitsFor(universe);
+  for (const doc of set.list) setBit(bits, doc);
+  return bits;
+}
+
+/** The first place of an ascending list from `low` on that is not below a value, looked for in steps that double. */
+export function gallop(list: Uint32Array, value: number, low: number): number {
+  let step = 1;
+  let high = low;
+  while (high < list.length && (list[high] as number) < value) {
+    low = high + 1;
+    high += step;
+    step *= 2;
+  }
+  if (high > list.length) high = list.length;
+  while (low < high) {
+    const middle = (low + high) >>> 1;
+    if ((list[middle] as number) < value) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}
+
+const holdsSorted = (list: Uint32Array, value: number): boolean => list[gallop(list, value, 0)] === value;
+
+export function both(a: DocSet, b: DocSet): DocSet {
+  if (a.list && b.list) return ofList(bothLists(a.list, b.list));
+  if (a.list) return ofList(a.list.filter((doc) => hasBit(b.bits as Bits, doc)));
+  if (b.list) return both(b, a);
+  const [x, y] = [a.bits, b.bits];
+  const out = new Uint32Array(x.length);
+  for (let i = 0; i < out.length; i += 1) out[i] = (x[i] as number) & (y[i] as number);
+  return ofBits(out);
+}
+
+/** What two ascending lists have in common, each once; the second may hold a document several times in a row. */
+export function bothLists(a: Uint32Array, b: Uint32Array): Uint32Array {
+  const [small, large] = a.length <= b.length ? [a, b] : [b, a];
+  const out = new Uint32Array(small.length);
+  let n = 0;
+  let at = 0;
+  for (const doc of small) {
+    at = gallop(large, doc, at);
+    if (at === large.length) break;
+    if (large[at] === doc && (n === 0 || out[n - 1] !== doc)) out[n++] = doc;
+  }
+  return out.subarray(0, n);
+}
+
+export function either(sets: readonly DocSet[], universe: number): DocSet {
+  if (sets.length === 0) return NONE;
+  if (sets.length === 1) return sets[0] as DocSet;
+  const out = bitsFor(universe);
+  let most = 0;
+  for (const { list, bits } of sets) {
+    if (list) for (const doc of list) setBit(out, doc);
+    else for (let i = 0; i < out.length; i += 1) out[i] = (out[i] as number) | (bits[i] as number);
+    most += list ? list.length : universe;
+  }
+  return isDense(most, universe) ? ofBits(out) : ofList(listBits(out));
+}
+
+export function without(a: DocSet, b: DocSet): DocSet {
+  if (a.list) {
+    if (b.bits) return ofList(a.list.filter((doc) => !hasBit(b.bits, doc)));
+    const taken = b.list;
+    let at = 0;
+    return ofList(
+      a.list.filter((doc) => {
+        at = gallop(taken, doc, at);
+        return taken[at] !== doc;
+      }),
+    );
+  }
+  const out = a.bits.slice();
+  if (b.list) for (const doc of b.list) out[doc >>> 5] = (out[doc >>> 5] as number) & ~(1 << (doc & 31));
+  else for (let i = 0; i < out.length; i += 1) out[i] = (out[i] as number) & ~(b.bits[i] as number);
+  return ofBits(out);
+}

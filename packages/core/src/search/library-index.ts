@@ -1,0 +1,369 @@
+import { BUILT_IN, type FieldId, type FieldRegistry } from '../fields';
+import { boxAround, clustersOf, readPosition, type Position } from '../position';
+import { choiceIn, offeredIn, queryAt, type Query } from '../query';
+import { countOf, holds, listOf, ofList, without } from './doc-set';
+import { DAY_MS } from './grouping';
+import { mergeSegments, type MergePart } from './merge';
+import { Part } from './part';
+import type { SegmentData } from './segment';
+import { SegmentBuilder } from './segment-builder';
+import { Tally } from './tally';
+import { mostSaid } from './most-said';
+import type {
+  DaysAnswer,
+  Facet,
+  FacetCounts,
+  FacetsRequest,
+  MapAnswer,
+  MapRequest,
+  SearchAnswer,
+  SearchDocument,
+  SearchIndex,
+  SearchRequest,
+  SortBy,
+} from './types';
+import { windowOf, type Found } from './window';
+
+/** How large segments grow before they are merged. */
+export interface SegmentSizes {
+  /** So many documents are put into a segment anew with each change; more become segments of their own. */
+  readonly fresh: number;
+  /** So many segments of about one size become one. */
+  readonly fan: number;
+  /** Up to so many documents are merged at once, in a few milliseconds; more are left to whoever keeps the index. */
+  readonly quick: number;
+  /** What is beside the largest segment goes into it when it is that large a part of it, and that many documents. */
+  readonly besideShare: number;
+  readonly besideLeast: number;
+  /** When that large a part of the largest segment is gone, it is made anew without it. */
+  readonly deadShare: number;
+}
+
+export const SEGMENT_SIZES: SegmentSizes = {
+  fresh: 64,
+  fan: 4,
+  quick: 2048,
+  besideShare: 0.05,
+  besideLeast: 20_000,
+  deadShare: 0.2,
+};
+
+/** Segments to make one of, as they were when this was planned. */
+export interface MergePlan {
+  readonly parts: readonly MergePart[];
+  readonly fields: FieldRegistry;
+  readonly ordered: readonly FieldId[];
+}
+
+/** What the index is made of, to be kept and put in again. */
+export type KeptParts = readonly MergePart[];
+
+const asIs = (data: SegmentData): FieldId[] => Object.keys(data.orders) as FieldId[];
+
+/**
+ * The index of a library: segments that are never changed, the largest with nearly everything, and beside it small ones with what
+ * came since. A document that is changed dies in its segment and lives on in a new one.
+ */
+export class LibraryIndex implements SearchIndex {
+  private parts: Part[] = [];
+  private readonly fresh = new Map<number, SearchDocument>();
+  /** The segment of `fresh`; null until it is asked for. */
+  private freshPart: Part | null = null;
+  private tally = new Tally();
+  /** Those that are being merged elsewhere; they are left as they are until that is done or given up. */
+  private merging: readonly Part[] = [];
+
+  /** @param now the clock by which `today` is meant, in milliseconds since 1970 */
+  constructor(
+    private fields: FieldRegistry = BUILT_IN,
+    private readonly now: () => number = Date.now,
+    private readonly sizes: SegmentSizes = SEGMENT_SIZES,
+  ) {}
+
+  get size(): number {
+    return this.parts.reduce((sum, part) => sum + part.live, this.fresh.size);
+  }
+
+  setFields(fields: FieldRegistry): void {
+    this.fields = fields;
+    this.freshPart = null;
+    this.tally = new Tally();
+    for (const part of this.parts) part.finder.setFields(fields);
+  }
+
+  upsert(documents: readonly SearchDocument[]): void {
+    for (const document of documents) {
+      this.bury(document.id);
+      this.fresh.set(document.id, document);
+    }
+    this.freshPart = null;
+    if (this.fresh.size > this.sizes.fresh) this.seal();
+  }
+
+  remove(ids: readonly number[]): void {
+    for (const id of ids) this.bury(id);
+  }
+
+  private bury(id: number): void {
+    if (this.fresh.delete(id)) this.freshPart = null;
+    else this.parts.some((part) => part.bury(id));
+  }
+
+  /** What is fresh becomes a segment. */
+  private seal(): void {
+    const part = this.build();
+    if (part) this.parts.push(part);
+    this.fresh.clear();
+    this.freshPart = null;
+    for (let due = this.quickMerge(); due; due = this.quickMerge()) this.adopt(due, mergeOf(due));
+  }
+
+  private build(): Part | null {
+    if (this.fresh.size === 0) return null;
+    const builder = new SegmentBuilder(this.fields);
+    for (const document of [...this.fresh.values()].sort((a, b) => a.id - b.id)) builder.add(document);
+    return this.part(builder.finish());
+  }
+
+  private part(data: SegmentData, dead?: Uint32Array): Part {
+    return new Part(data, () => this.fields, dead);
+  }
+
+  private all(): readonly Part[] {
+    this.freshPart ??= this.build();
+    return this.freshPart ? [...this.parts, this.freshPart] : this.parts;
+  }
+
+  /** Several segments of about one size, small enough to be merged in passing. */
+  private quickMerge(): MergePlan | null {
+    const tiers = new Map<number, Part[]>();
+    for (const part of this.parts) {
+      if (part.data.ids.length > this.sizes.quick || this.merging.includes(part)) continue;
+      const tier = Math.floor(
+        Math.log(Math.max(1, part.data.ids.length / this.sizes.fresh)) / Math.log(this.sizes.fan),
+      );
+      tiers.set(tier, [...(tiers.get(tier) ?? []), part]);
+    }
+    const due = [...tiers.values()].find((parts) => parts.length >= this.sizes.fan);
+    return due ? this.plan(due) : null;
+  }
+
+  /**
+   * What should be merged next, away from where questions are answered, or null. It is handed back with `adopt` or `giveUp`; meanwhile
+   * the index goes on as it is, and changes.
+   */
+  mergeDue(): MergePlan | null {
+    if (this.merging.length > 0) return null;
+    this.merging = this.partsDue();
+    return this.merging.length > 0 ? this.plan(this.merging) : null;
+  }
+
+  giveUp(): void {
+    this.merging = [];
+  }
+
+  private partsDue(): readonly Part[] {
+    const [largest, ...others] = this.parts.toSorted((a, b) => b.data.ids.length - a.data.ids.length);
+    if (!largest) return [];
+    const total = largest.data.ids.length;
+    const beside = others.reduce((sum, part) => sum + part.data.ids.length, 0);
+    const { besideLeast, besideShare, deadShare, fresh } = this.sizes;
+    if (
+      beside > Math.max(besideLeast, total * besideShare) ||
+      (total > fresh && total - largest.live > total * deadShare)
+    )
+      return this.parts;
+    const large = others.filter((part) => part.data.ids.length > this.sizes.quick);
+    return large.length >= this.sizes.fan ? large : [];
+  }
+
+  private plan(parts: readonly Part[]): MergePlan {
+    return {
+      parts: parts.map(({ data, dead }) => ({ data, dead: dead.slice() })),
+      fields: this.fields,
+      ordered: [...new Set(parts.flatMap((part) => [...part.finder.ordered, ...asIs(part.data)]))],
+    };
+  }
+
+  /** Puts what came of a plan in the place of its segments. What died in them meanwhile is dead in it too. */
+  adopt(plan: MergePlan, merged: SegmentData): void {
+    const replaced = plan.parts.map(({ data }) => this.parts.find((part) => part.data === data));
+    if (replaced.includes(undefined)) throw new Error('a merge of segments that are no longer there');
+    const part = this.part(merged);
+    replaced.forEach((old, at) => {
+      const before = plan.parts[at]?.dead as Uint32Array;
+      (old as Part).dead.forEach((word, index) => {
+        for (let died = word & ~(before[index] as number); died !== 0; died &= died - 1)
+          part.bury((old as Part).data.ids[(index << 5) + 31 - Math.clz32(died & -died)] as number);
+      });
+    });
+    if (replaced.some((old) => this.merging.includes(old as Part))) this.merging = [];
+    this.parts = [...this.parts.filter((each) => !replaced.includes(each)), ...(merged.ids.length > 0 ? [part] : [])];
+  }
+
+  /** All that it is made of. */
+  keep(): KeptParts {
+    this.seal();
+    return this.parts.map(({ data, dead }) => ({ data, dead: dead.slice() }));
+  }
+
+  /** Takes what was kept, instead of all there is. */
+  restore(kept: KeptParts): void {
+    this.fresh.clear();
+    this.freshPart = null;
+    this.merging = [];
+    this.parts = kept.map(({ data, dead }) => this.part(data, dead.slice()));
+  }
+
+  private find(tree: Query): Found[] {
+    const meant = queryAt(tree, this.now());
+    return this.all().map((part) => ({ part, set: part.find(meant) }));
+  }
+
+  count(tree: Query): number {
+    return this.find(tree).reduce((sum, { set }) => sum + countOf(set), 0);
+  }
+
+  search({ tree, sort: { then = [], ...first }, by, order, offset, limit }: SearchRequest): SearchAnswer {
+    const found = this.find(tree);
+    const sort = [first, ...then];
+    const assets = found.reduce((sum, { set }) => sum + countOf(set), 0);
+    const field = by === undefined ? undefined : this.fields.byId(by);
+    if (by !== undefined)
+      return field
+        ? { assets, ...this.inGroups(found, field, sort, order, offset, limit) }
+        : { assets, total: 0, groups: [], ids: [] };
+    return { total: assets, assets, groups: null, ids: inOrder(found, sort, order, offset, limit) };
+  }
+
+  private inGroups(
+    found: readonly Found[],
+    field: Parameters<Tally['groups']>[1],
+    sort: readonly SortBy[],
+    order: readonly number[] | undefined,
+    offset: number,
+    limit: number,
+  ) {
+    const all = this.tally.groups(found, field).all();
+    const shown: { readonly at: number; readonly from: number; readonly to: number }[] = [];
+    let total = 0;
+    all.forEach(({ count }, at) => {
+      const [from, to] = [Math.max(0, offset - total), Math.min(count, offset + limit - total)];
+      if (from < to) shown.push({ at, from, to });
+      total += count;
+    });
+    const members = this.tally.members(
+      found,
+      field,
+      shown.map(({ at }) => (all[at] as (typeof all)[number]).key),
+    );
+    const ids = shown.flatMap(({ from, to }, index) => inOrder(members[index] ?? [], sort, order, from, to - from));
+    return { total, groups: all.map(({ key: { label, test }, count }) => ({ label, test, count })), ids };
+  }
+
+  facet(tree: Query, field: FieldId, limit: number): FacetCounts {
+    const counts = new Map<string, number>();
+    for (const { part, set } of this.find(tree))
+      for (const { value, count } of this.tally.values({ part, set }, field))
+        counts.set(value, (counts.get(value) ?? 0) + count);
+    return [...counts]
+      .map(([value, count]) => ({ value, count }))
+      .sort((a, b) => b.count - a.count || (a.value < b.value ? -1 : 1))
+      .slice(0, limit);
+  }
+
+  facets({ tree: asked, fields, limit }: FacetsRequest): Facet[] {
+    const tree = queryAt(asked, this.now());
+    return fields.flatMap((id) => {
+      const field = this.fields.byId(id);
+      if (!field) return [];
+      const { chosen, refused } = choiceIn(tree, id);
+      const counted = this.tally.groups(this.find(offeredIn(tree, id)), field, limit);
+      return [{ field: id, ...counted.offered(limit, [...chosen, ...refused]) }];
+    });
+  }
+
+  map({ tree, box, columns }: MapRequest): MapAnswer {
+    const found = this.find(tree);
+    const placed: { readonly part: Part; readonly doc: number; readonly position: Position }[] = [];
+    for (const { part, set } of found) {
+      const column = part.finder.column('position');
+      if (!column?.numbers) continue;
+      const texts = part.finder.textsOf('position');
+      const known = new Map<number, Position | null>();
+      for (const doc of listOf(set)) {
+        const number = column.numbers[doc] as number;
+        if (number === 0) continue;
+        let position = known.get(number);
+        if (position === undefined) known.set(number, (position = readPosition(texts.at(number - 1))));
+        if (position) placed.push({ part, doc, position });
+      }
+    }
+    const positions = placed.map(({ position }) => position);
+    const around = boxAround(positions);
+    const shown = box ?? around;
+    const at = (index: number) => placed[index] as (typeof placed)[number];
+    return {
+      clusters: (shown ? clustersOf(positions, shown, columns) : []).map(({ of, ...cluster }) => ({
+        ...cluster,
+        id: idOf(at(Math.min(...of))),
+        places: mostSaid(of.map((index) => said(at(index), 'place'))),
+      })),
+      around,
+      placed: placed.length,
+      total: found.reduce((sum, { set }) => sum + countOf(set), 0),
+    };
+  }
+
+  days(tree: Query, field: FieldId): DaysAnswer {
+    const found = this.find(tree);
+    const counts = new Map<number, number>();
+    let dated = 0;
+    for (const { part, set } of found)
+      for (const { value, count } of this.tally.numbers({ part, set }, field)) {
+        const day = Math.floor(value / DAY_MS) * DAY_MS;
+        counts.set(day, (counts.get(day) ?? 0) + count);
+        dated += count;
+      }
+    const days = [...counts].map(([dayMs, count]) => ({ dayMs, count })).sort((a, b) => a.dayMs - b.dayMs);
+    return { days, dated, total: found.reduce((sum, { set }) => sum + countOf(set), 0) };
+  }
+}
+
+export const mergeOf = ({ parts, fields, ordered }: MergePlan): SegmentData => mergeSegments(parts, fields, ordered);
+
+const idOf = ({ part, doc }: { readonly part: Part; readonly doc: number }): number => part.data.ids[doc] as number;
+
+function said({ part, doc }: { readonly part: Part; readonly doc: number }, field: FieldId): string | undefined {
+  const column = part.finder.column(field);
+  const number = column?.numbers?.[doc] ?? 0;
+  return number === 0 ? undefined : part.finder.textsOf(field).at(number - 1);
+}
+
+/** A window of what was found; first what is in an order of its own, then the rest. */
+function inOrder(
+  found: readonly Found[],
+  sort: readonly SortBy[],
+  order: readonly number[] | undefined,
+  offset: number,
+  limit: number,
+): number[] {
+  if (!order || order.length === 0) return windowOf(found, sort, offset, limit);
+  const placed = found.map(() => [] as number[]);
+  const first = [...new Set(order)].filter((id) =>
+    found.some(({ part, set }, at) => {
+      const doc = part.docOf(id);
+      if (doc < 0 || !holds(set, doc)) return false;
+      placed[at]?.push(doc);
+      return true;
+    }),
+  );
+  const rest = found.map(({ part, set }, at) => ({
+    part,
+    set: without(set, ofList(Uint32Array.from(placed[at] as number[]).sort())),
+  }));
+  const front = first.slice(offset, offset + limit);
+  return front.length === limit
+    ? front
+    : [...front, ...windowOf(rest, sort, Math.max(0, offset - first.length), limit - front.length)];
+}

@@ -1,0 +1,262 @@
+import { hasBit } from './bits';
+import { countOf, listOf, type DocSet } from './doc-set';
+import { firstOfRank, type Ordering } from './ordering';
+import type { Part } from './part';
+import type { Numbers } from './segment';
+import type { SortBy } from './types';
+
+/** What was found in a part. */
+export interface Found {
+  readonly part: Part;
+  readonly set: DocSet;
+}
+
+type Compare = (a: number, b: number) => number;
+
+/**
+ * Ids of the places from `offset` on of what was found, in the order of `by`, equal ones in the order of their ids. What says nothing
+ * comes last either way.
+ */
+export function windowOf(found: readonly Found[], by: readonly SortBy[], offset: number, limit: number): number[] {
+  const last = offset + limit;
+  const lists = found
+    .filter(({ set }) => countOf(set) > 0)
+    .sort((a, b) => b.part.data.ids.length - a.part.data.ids.length)
+    .map(({ part, set }): Listed => ({ part, docs: firstDocs(part, set, by, last) }));
+  const [base, ...others] = lists;
+  if (!base) return [];
+  const out = new Window(offset, last);
+  const compare = comparing(by);
+  let at = 0;
+  // The others are few beside the largest: it is gone through in leaps from one of theirs to the next.
+  for (const place of merged(others, compare, last)) {
+    const next = placeAmong(base, place, at, compare);
+    out.take(base, at, next);
+    out.one(place.id);
+    at = next;
+    if (out.isFull) break;
+  }
+  out.take(base, at, base.docs.length);
+  return out.ids;
+}
+
+/** A part's documents in order. */
+interface Listed {
+  readonly part: Part;
+  readonly docs: Uint32Array;
+}
+
+/** A document as something to compare across parts: what it says in the fields of the order, null for nothing. */
+interface Place {
+  readonly id: number;
+  readonly keys: readonly (number | string | null)[];
+}
+
+type ComparePlaces = (a: Place, b: Place) => number;
+
+/** The places from one up to another of all that come by. */
+class Window {
+  readonly ids: number[] = [];
+  private passed = 0;
+
+  constructor(
+    private readonly from: number,
+    private readonly to: number,
+  ) {}
+
+  get isFull(): boolean {
+    return this.passed >= this.to;
+  }
+
+  take({ part, docs }: Listed, start: number, end: number): void {
+    const [from, to] = [Math.max(start, start + this.from - this.passed), Math.min(end, start + this.to - this.passed)];
+    for (let at = from; at < to; at += 1) this.ids.push(part.data.ids[docs[at] as number] as number);
+    this.passed += end - start;
+  }
+
+  one(id: number): void {
+    if (this.passed >= this.from && !this.isFull) this.ids.push(id);
+    this.passed += 1;
+  }
+}
+
+function comparing(by: readonly SortBy[]): ComparePlaces & { readonly by: readonly SortBy[] } {
+  const compare = (a: Place, b: Place): number => {
+    for (let i = 0; i < by.length; i += 1) {
+      const [x, y] = [a.keys[i] ?? null, b.keys[i] ?? null];
+      if (x === y) continue;
+      if (x === null) return 1;
+      if (y === null) return -1;
+      return (x < y ? -1 : 1) * ((by[i] as SortBy).descending ? -1 : 1);
+    }
+    return a.id - b.id;
+  };
+  return Object.assign(compare, { by });
+}
+
+const placeOf = (part: Part, doc: number, by: readonly SortBy[]): Place => ({
+  id: part.data.ids[doc] as number,
+  keys: by.map(({ field }) => {
+    const ranks = part.ranks(field);
+    return !ranks || ranks[doc] === 0 ? null : part.keyAt(field, doc);
+  }),
+});
+
+/** The first documents of several parts, in one order. */
+function* merged(lists: readonly Listed[], compare: ReturnType<typeof comparing>, most: number): Generator<Place> {
+  const leaders = lists.flatMap(({ part, docs }) =>
+    docs.length > 0 ? [{ part, docs, at: 0, place: placeOf(part, docs[0] as number, compare.by) }] : [],
+  );
+  for (let taken = 0; taken < most && leaders.length > 0; taken += 1) {
+    const best = leaders.reduce((a, b) => (compare(b.place, a.place) < 0 ? b : a));
+    yield best.place;
+    best.at += 1;
+    if (best.at === best.docs.length) leaders.splice(leaders.indexOf(best), 1);
+    else best.place = placeOf(best.part, best.docs[best.at] as number, compare.by);
+  }
+}
+
+/** Where in a list from `from` on a place belongs, looked for in steps that double. */
+function placeAmong({ part, docs }: Listed, place: Place, from: number, compare: ReturnType<typeof comparing>): number {
+  const isBefore = (at: number): boolean => compare(placeOf(part, docs[at] as number, compare.by), place) < 0;
+  let [low, high, step] = [from, from, 1];
+  while (high < docs.length && isBefore(high)) {
+    low = high + 1;
+    high += step;
+    step *= 2;
+  }
+  high = Math.min(high, docs.length);
+  while (low < high) {
+    const middle = (low + high) >>> 1;
+    if (isBefore(middle)) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}
+
+/** The first documents of one part in order, up to `most`. */
+export function firstDocs(part: Part, set: DocSet, by: readonly SortBy[], most: number): Uint32Array {
+  const [first, ...then] = by;
+  const count = countOf(set);
+  const ordering = first && part.finder.ordering(first.field);
+  const compare = within(part, ordering ? by : then);
+  if (!first || !ordering) return firstOf(listOf(set), most, compare);
+  // Walking the order meets one that was found in so many; choosing looks at all that were.
+  const steps = (Math.min(most, count) * ordering.order.length) / count;
+  if (!set.bits || steps > count * 4) return firstOf(listOf(set), most, compare);
+  return walked(part, set, ordering, first.descending, most, within(part, then));
+}
+
+/** The smallest ones in order. Equal ones stand as documents do. */
+function firstOf(docs: Uint32Array, most: number, compare: Compare | null): Uint32Array {
+  if (!compare) return docs.subarray(0, most);
+  if (docs.length <= most * 2 || docs.length < 512) return docs.slice().sort(compare).subarray(0, most);
+  return smallest(docs, most, compare).sort(compare);
+}
+
+/** The smallest so many in no order: a heap with the largest of them on top, which most others do not get past. */
+function smallest(docs: Uint32Array, most: number, compare: Compare): Uint32Array {
+  const heap = docs.slice(0, most);
+  const sink = (from: number): void => {
+    const value = heap[from] as number;
+    let at = from;
+    for (let child = 2 * at + 1; child < most; child = 2 * at + 1) {
+      if (child + 1 < most && compare(heap[child + 1] as number, heap[child] as number) > 0) child += 1;
+      if (compare(heap[child] as number, value) <= 0) break;
+      heap[at] = heap[child] as number;
+      at = child;
+    }
+    heap[at] = value;
+  };
+  for (let at = (most >> 1) - 1; at >= 0; at -= 1) sink(at);
+  for (let i = most; i < docs.length; i += 1) {
+    if (compare(docs[i] as number, heap[0] as number) >= 0) continue;
+    heap[0] = docs[i] as number;
+    sink(0);
+  }
+  return heap;
+}
+
+/** Goes through all documents in their order and takes those that were found, run by run of those that say the same. */
+function walked(
+  part: Part,
+  { bits }: DocSet,
+  ordering: Ordering,
+  descending: boolean,
+  most: number,
+  then: Compare | null,
+): Uint32Array {
+  const { ranks, order } = ordering;
+  const found = bits as Uint32Array;
+  const out = new Uint32Array(Math.min(most, part.data.ids.length));
+  let n = 0;
+  const take = (from: number, to: number): void => {
+    const start = n;
+    // Within a run its documents stand in their own order, so that as many as are wanted are enough.
+    if (!then || to - from === 1) {
+      for (let at = from; at < to && n < out.length; at += 1) {
+        const doc = order[at] as number;
+        if (hasBit(found, doc)) out[n++] = doc;
+      }
+      return;
+    }
+    const run = order.subarray(from, to).filter((doc) => hasBit(found, doc));
+    const chosen = firstOf(run, out.length - start, then);
+    out.set(chosen, start);
+    n += chosen.length;
+  };
+  const rankAt = (at: number): number => ranks[order[at] as number] as number;
+  if (!descending && !then) take(0, order.length);
+  else if (!descending)
+    for (let from = 0; from < order.length && n < out.length;) {
+      const to = endOfRun(ordering, from);
+      take(from, to);
+      from = to;
+    }
+  else
+    for (let to = order.length; to > 0 && n < out.length;) {
+      const rank = rankAt(to - 1);
+      // Mostly a run is one document.
+      const from = to > 1 && rankAt(to - 2) === rank ? firstOfRank(ordering, rank) : to - 1;
+      take(from, to);
+      to = from;
+    }
+  if (n < out.length) {
+    const silent = silentIn(found, ranks, part.data.ids.length);
+    const chosen = firstOf(silent, out.length - n, then);
+    out.set(chosen, n);
+    n += chosen.length;
+  }
+  return out.subarray(0, n);
+}
+
+function endOfRun(ordering: Ordering, from: number): number {
+  const rank = ordering.ranks[ordering.order[from] as number] as number;
+  const next = ordering.order[from + 1];
+  return next === undefined || ordering.ranks[next] !== rank ? from + 1 : firstOfRank(ordering, rank + 1);
+}
+
+function silentIn(found: Uint32Array, ranks: Numbers, count: number): Uint32Array {
+  const silent: number[] = [];
+  for (let doc = 0; doc < count; doc += 1) if (ranks[doc] === 0 && hasBit(found, doc)) silent.push(doc);
+  return Uint32Array.from(silent);
+}
+
+/** Compares documents of one part; null if nothing orders them but their numbers. */
+function within(part: Part, by: readonly SortBy[]): Compare | null {
+  const keys = by.flatMap(({ field, descending }) => {
+    const ranks = part.ranks(field);
+    return ranks ? [{ ranks, sign: descending ? -1 : 1 }] : [];
+  });
+  if (keys.length === 0) return null;
+  return (a, b) => {
+    for (const { ranks, sign } of keys) {
+      const [x, y] = [ranks[a] as number, ranks[b] as number];
+      if (x === y) continue;
+      if (x === 0) return 1;
+      if (y === 0) return -1;
+      return (x - y) * sign;
+    }
+    return a - b;
+  };
+}
