@@ -49,6 +49,7 @@ await step(
         server: 'packages/server/src/main-server.ts',
         worker: 'packages/server/src/main-worker.ts',
         'search-thread': 'packages/server/src/search/thread.ts',
+        'merge-thread': 'packages/server/src/search/merge-thread.ts',
         'demo-maker': 'packages/demo/src/main-maker.ts',
         'bench-slice': 'bench/slice.ts',
         'bench-ingest': 'bench/ingest.ts',

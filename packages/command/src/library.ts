@@ -116,6 +116,8 @@ export class Library {
       volumes: this.options.volumes ?? null,
       webRoot: dist('web', 'browser'),
       searchScript: dist('search-thread.mjs'),
+      mergeScript: dist('merge-thread.mjs'),
+      indexRoot: home.at('index'),
       demoPassword,
     };
     const server = fork(dist('server.mjs'), {

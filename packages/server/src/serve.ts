@@ -26,8 +26,11 @@ export interface ServeOptions {
   /** Volumes that can be plugged in and pulled; null but in the demo. */
   readonly volumes: SimulatedPlaces | null;
   readonly webRoot: string;
-  /** The built script of the search index's thread. */
+  /** The built scripts of the search index's threads. */
   readonly searchScript: string;
+  readonly mergeScript: string;
+  /** Where the index is kept between two starts; it can be thrown away. */
+  readonly indexRoot: string;
   readonly demoPassword: string | null;
   log(line: string): void;
 }
@@ -44,7 +47,11 @@ const KEEP_ALIVE_MS = 65_000;
 export async function serve(options: ServeOptions): Promise<Serving> {
   const db = openDatabase(options.database);
   bindModels(db);
-  const search = new SearchClient(options.searchScript, options.database, () => hub.caughtUp());
+  const search = new SearchClient(
+    options.searchScript,
+    { database: options.database, indexRoot: options.indexRoot, mergeScript: options.mergeScript },
+    () => hub.caughtUp(),
+  );
   const fields = new KnownFields(db);
   const hub: EventHub = new EventHub(db, (changed) => {
     // A failed look is made good by the next change or start; what is known stays good enough meanwhile.

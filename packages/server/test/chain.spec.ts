@@ -104,8 +104,8 @@ describe('scanning', () => {
       'video A001/drop.mov',
       'unreadable empty.mov',
       'sequence titles/open_1001.png',
-      'audio plain.wav',
       'video plain_picture.mp4',
+      'audio plain.wav',
       'audio take.wav',
     ]);
     for (const asset of await find('kind:unreadable')) expect(asset.reason).toMatch(/\w/);

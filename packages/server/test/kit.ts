@@ -121,6 +121,16 @@ export class TestLibrary {
     return path;
   }
 
+  /** Stopped and started once more on the same folder, with something done between. */
+  async again(meanwhile: () => void = () => undefined): Promise<TestLibrary> {
+    await this.library.stop();
+    meanwhile();
+    const library = await Library.open({ ...this.library.options, port: 0 });
+    library.startWorkers();
+    await library.startServer();
+    return new TestLibrary(this.folder, library);
+  }
+
   async stop(): Promise<void> {
     await this.library.stop();
     rmSync(this.folder, { recursive: true, force: true, maxRetries: 5 });

@@ -3,7 +3,7 @@ import { boxAround, clustersOf, readPosition, type Position } from '../position'
 import { choiceIn, offeredIn, queryAt, type Query } from '../query';
 import { countOf, holds, listOf, ofList, without } from './doc-set';
 import { DAY_MS } from './grouping';
-import { mergeSegments, type MergePart } from './merge';
+import { mergeSegments, type FieldTypes, type MergePart } from './merge';
 import { Part } from './part';
 import type { SegmentData } from './segment';
 import { SegmentBuilder } from './segment-builder';
@@ -51,7 +51,7 @@ export const SEGMENT_SIZES: SegmentSizes = {
 /** Segments to make one of, as they were when this was planned. */
 export interface MergePlan {
   readonly parts: readonly MergePart[];
-  readonly fields: FieldRegistry;
+  readonly types: FieldTypes;
   readonly ordered: readonly FieldId[];
 }
 
@@ -134,18 +134,32 @@ export class LibraryIndex implements SearchIndex {
     return this.freshPart ? [...this.parts, this.freshPart] : this.parts;
   }
 
-  /** Several segments of about one size, small enough to be merged in passing. */
-  private quickMerge(): MergePlan | null {
+  /** Segments of about one size, as many as should be one; the smallest first. */
+  private tiersDue(): (readonly Part[])[] {
     const tiers = new Map<number, Part[]>();
     for (const part of this.parts) {
-      if (part.data.ids.length > this.sizes.quick || this.merging.includes(part)) continue;
+      if (this.merging.includes(part)) continue;
       const tier = Math.floor(
         Math.log(Math.max(1, part.data.ids.length / this.sizes.fresh)) / Math.log(this.sizes.fan),
       );
       tiers.set(tier, [...(tiers.get(tier) ?? []), part]);
     }
-    const due = [...tiers.values()].find((parts) => parts.length >= this.sizes.fan);
+    return [...tiers]
+      .filter(([, parts]) => parts.length >= this.sizes.fan)
+      .sort(([a], [b]) => a - b)
+      .map(([, parts]) => parts);
+  }
+
+  private quickMerge(): MergePlan | null {
+    const worn = this.parts.filter((part) => this.isWorn(part)).map((part) => [part]);
+    const due = [...this.tiersDue(), ...worn].find((parts) => documentsIn(parts) <= this.sizes.quick);
     return due ? this.plan(due) : null;
+  }
+
+  /** So much of it is gone that it should be made anew. */
+  private isWorn(part: Part): boolean {
+    const total = part.data.ids.length;
+    return total - part.live > total * this.sizes.deadShare && !this.merging.includes(part);
   }
 
   /**
@@ -166,21 +180,17 @@ export class LibraryIndex implements SearchIndex {
     const [largest, ...others] = this.parts.toSorted((a, b) => b.data.ids.length - a.data.ids.length);
     if (!largest) return [];
     const total = largest.data.ids.length;
-    const beside = others.reduce((sum, part) => sum + part.data.ids.length, 0);
-    const { besideLeast, besideShare, deadShare, fresh } = this.sizes;
-    if (
-      beside > Math.max(besideLeast, total * besideShare) ||
-      (total > fresh && total - largest.live > total * deadShare)
-    )
+    const beside = documentsIn(others);
+    const { besideLeast, besideShare, quick } = this.sizes;
+    if (beside > Math.max(besideLeast, total * besideShare) || (total > quick && this.isWorn(largest)))
       return this.parts;
-    const large = others.filter((part) => part.data.ids.length > this.sizes.quick);
-    return large.length >= this.sizes.fan ? large : [];
+    return this.tiersDue()[0] ?? [];
   }
 
   private plan(parts: readonly Part[]): MergePlan {
     return {
       parts: parts.map(({ data, dead }) => ({ data, dead: dead.slice() })),
-      fields: this.fields,
+      types: Object.fromEntries(this.fields.all.map(({ id, type }) => [id, type])),
       ordered: [...new Set(parts.flatMap((part) => [...part.finder.ordered, ...asIs(part.data)]))],
     };
   }
@@ -201,6 +211,15 @@ export class LibraryIndex implements SearchIndex {
     this.parts = [...this.parts.filter((each) => !replaced.includes(each)), ...(merged.ids.length > 0 ? [part] : [])];
   }
 
+  /** Takes a whole library: documents in the order of their ids, which are all there is once they are `done`. */
+  fill(): { readonly add: (documents: readonly SearchDocument[]) => void; readonly done: () => void } {
+    const builder = new SegmentBuilder(this.fields);
+    return {
+      add: (documents) => documents.forEach((document) => builder.add(document)),
+      done: () => this.restore(builder.count > 0 ? [{ data: builder.finish(), dead: new Uint32Array(0) }] : []),
+    };
+  }
+
   /** All that it is made of. */
   keep(): KeptParts {
     this.seal();
@@ -212,7 +231,7 @@ export class LibraryIndex implements SearchIndex {
     this.fresh.clear();
     this.freshPart = null;
     this.merging = [];
-    this.parts = kept.map(({ data, dead }) => this.part(data, dead.slice()));
+    this.parts = kept.map(({ data, dead }) => this.part(data, dead.length > 0 ? dead.slice() : undefined));
   }
 
   private find(tree: Query): Found[] {
@@ -330,7 +349,9 @@ export class LibraryIndex implements SearchIndex {
   }
 }
 
-export const mergeOf = ({ parts, fields, ordered }: MergePlan): SegmentData => mergeSegments(parts, fields, ordered);
+const documentsIn = (parts: readonly Part[]): number => parts.reduce((sum, { data }) => sum + data.ids.length, 0);
+
+export const mergeOf = ({ parts, types, ordered }: MergePlan): SegmentData => mergeSegments(parts, types, ordered);
 
 const idOf = ({ part, doc }: { readonly part: Part; readonly doc: number }): number => part.data.ids[doc] as number;
 

@@ -1,4 +1,4 @@
-import type { FieldId, FieldRegistry } from '../fields';
+import type { FieldId, FieldType } from '../fields';
 import { hasBit, type Bits } from './bits';
 import { mergeColumns } from './merge-columns';
 import { orderOf } from './ordering';
@@ -21,13 +21,16 @@ export interface MergePart {
   readonly dead: Bits;
 }
 
+/** Of what type fields are; one that is not in it is of words. */
+export type FieldTypes = Readonly<Partial<Record<FieldId, FieldType>>>;
+
 /**
  * One segment out of several without what is gone from them; no id may live in two. `ordered` are the fields whose order is made at
  * once.
  */
 export function mergeSegments(
   parts: readonly MergePart[],
-  fields: FieldRegistry,
+  types: FieldTypes,
   ordered: readonly FieldId[] = [],
 ): SegmentData {
   // Small ones first, so that what is large is gone through once.
@@ -36,8 +39,8 @@ export function mergeSegments(
   const none = (data: SegmentData): MergePart => ({ data, dead: new Uint32Array(0) });
   let merged = first;
   // One by itself is merged with nothing, which drops what is gone.
-  if (rest.length === 0) merged = none(mergeTwo(first, null, fields));
-  for (const part of rest) merged = none(mergeTwo(part, merged, fields));
+  if (rest.length === 0) merged = none(mergeTwo(first, null, types));
+  for (const part of rest) merged = none(mergeTwo(part, merged, types));
   const orders = Object.fromEntries(
     ordered.flatMap((field) => {
       const column = merged.data.columns[field];
@@ -48,7 +51,7 @@ export function mergeSegments(
 }
 
 /** Both, the documents in the order of their ids. */
-function mergeTwo(a: MergePart, b: MergePart | null, fields: FieldRegistry): SegmentData {
+function mergeTwo(a: MergePart, b: MergePart | null, types: FieldTypes): SegmentData {
   const { ids, ofA, ofB } = mergeIds(a, b);
   const worded = [...a.data.worded, ...(b?.data.worded.filter((field) => !a.data.worded.includes(field)) ?? [])];
   const lengths = worded.map((field) => {
@@ -60,12 +63,7 @@ function mergeTwo(a: MergePart, b: MergePart | null, fields: FieldRegistry): Seg
   const said = new Set([...Object.keys(a.data.columns), ...Object.keys(b?.data.columns ?? {})] as FieldId[]);
   const columns: Partial<Record<FieldId, Column>> = {};
   for (const field of said) {
-    const column = mergeColumns(
-      [a.data.columns[field], ofA],
-      [b?.data.columns[field], ofB],
-      ids.length,
-      fields.byId(field)?.type,
-    );
+    const column = mergeColumns([a.data.columns[field], ofA], [b?.data.columns[field], ofB], ids.length, types[field]);
     if (column) columns[field] = column;
   }
   const words = mergeWords(a.data, ofA, b?.data ?? null, ofB, worded);

@@ -1,9 +1,10 @@
 import { Worker } from 'node:worker_threads';
-import type { DatabaseOptions } from '../store/database';
-import type { Answers, FromThread, Question, ToThread } from './messages';
+import type { Answers, FromThread, Question, ThreadOptions, ToThread } from './messages';
 
 /** After this long an answer is given from what the index has; it says its revision, and windows are told once it is newer. */
 const WAIT_MS = 1000;
+/** So long it has to keep what it knows; what it does not get to is worked out anew at the next start. */
+const STOP_MS = 10_000;
 
 interface Asked {
   readonly atLeast: number;
@@ -24,10 +25,10 @@ export class SearchClient {
   /** `onCaughtUp` is called when the index has a revision in that an earlier answer had to do without. */
   constructor(
     script: string,
-    database: DatabaseOptions,
+    options: ThreadOptions,
     private readonly onCaughtUp: () => void,
   ) {
-    this.thread = new Worker(script, { workerData: database });
+    this.thread = new Worker(script, { workerData: options });
     this.ready = new Promise((resolve, reject) => {
       this.thread.once('error', (error) => {
         reject(error);
@@ -53,6 +54,9 @@ export class SearchClient {
   }
 
   async stop(): Promise<void> {
+    const gone = new Promise((resolve) => this.thread.once('exit', resolve));
+    this.post({ type: 'stop' });
+    await Promise.race([gone, new Promise((resolve) => setTimeout(resolve, STOP_MS).unref())]);
     await this.thread.terminate();
     for (const { timer } of this.open.values()) clearTimeout(timer);
   }

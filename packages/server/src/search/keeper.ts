@@ -1,11 +1,20 @@
 import type { Sequelize } from 'sequelize';
-import type { SearchDocument, SearchIndex } from '@larder/core/search';
+import type { KeptParts, LibraryIndex, SearchDocument } from '@larder/core/search';
 import type { Asset } from '@larder/contract';
-import { assetsAfter, assetsById, assetsOfStorage, assetsTagged, partsOf, searchDocument } from '../store/assets';
-import { feedAfter, headRevision } from '../store/change-feed';
+import {
+  assetsAfter,
+  assetsById,
+  assetsOfStorage,
+  assetsTagged,
+  DOCUMENTS_VERSION,
+  partsOf,
+  searchDocument,
+} from '../store/assets';
+import { feedAfter, headRevision, markOf } from '../store/change-feed';
 import { flagTokens } from '../store/flags';
 import { otherWordsForTags } from '../store/tags';
 import { FIELD_ENTITIES, readFields } from '../store/shop-fields';
+import { documentRules, type KeptState } from './snapshot';
 
 const BATCH = 2000;
 const FEED_BATCH = 5000;
@@ -17,7 +26,7 @@ export class IndexKeeper {
 
   constructor(
     private readonly db: Sequelize,
-    readonly index: SearchIndex,
+    readonly index: LibraryIndex,
   ) {}
 
   /** Reads the whole library. What changes meanwhile is caught up from the revision noted before. */
@@ -25,14 +34,35 @@ export class IndexKeeper {
     const revision = await headRevision(this.db);
     await this.readFields();
     this.otherWords = await otherWordsForTags(this.db);
+    const filling = this.index.fill();
     for (let last = 0; ;) {
       const assets = await assetsAfter(this.db, last, BATCH);
       if (assets.length === 0) break;
-      this.index.upsert(await this.documents(assets));
+      filling.add(await this.documents(assets));
       last = assets.at(-1)?.id ?? last;
     }
+    filling.done();
     this.revision = revision;
     while (await this.catchUp());
+  }
+
+  /** Goes on from what was kept, if it is of this library; false if it is not, and must be built. */
+  async resume(parts: KeptParts, { revision, mark, documents }: KeptState): Promise<boolean> {
+    if (documents !== documentRules(DOCUMENTS_VERSION) || mark !== (await markOf(this.db, revision))) return false;
+    await this.readFields();
+    this.otherWords = await otherWordsForTags(this.db);
+    this.index.restore(parts);
+    this.revision = revision;
+    while (await this.catchUp());
+    return true;
+  }
+
+  /** All there is, to be kept, and how it is. */
+  async keep(): Promise<{ readonly parts: KeptParts; readonly state: KeptState }> {
+    const { revision } = this;
+    const parts = this.index.keep();
+    const state = { revision, mark: await markOf(this.db, revision), documents: documentRules(DOCUMENTS_VERSION) };
+    return { parts, state };
   }
 
   /** Takes in the next stretch of the feed; false if there was nothing left of it. */

@@ -1,3 +1,4 @@
+import type { DatabaseOptions } from '../store/database';
 import type { FieldId } from '@larder/core/fields';
 import type { Query } from '@larder/core/query';
 import type {
@@ -28,6 +29,15 @@ export interface Answers {
   facets: readonly Facet[];
   map: MapAnswer;
   days: DaysAnswer;
+}
+
+/** What the thread is started with. */
+export interface ThreadOptions {
+  readonly database: DatabaseOptions;
+  /** The folder that is the index's own, where it is kept between two starts. */
+  readonly indexRoot: string;
+  /** The built script of the thread that merges. */
+  readonly mergeScript: string;
 }
 
 export type ToThread =

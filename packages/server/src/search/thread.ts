@@ -1,19 +1,26 @@
 import { parentPort, workerData } from 'node:worker_threads';
 import { LibraryIndex } from '@larder/core/search';
-import { openDatabase, type DatabaseOptions } from '../store/database';
+import { openDatabase } from '../store/database';
 import { IndexKeeper } from './keeper';
-import type { Answers, FromThread, Question, ToThread } from './messages';
+import { Merger } from './merger';
+import type { Answers, FromThread, Question, ThreadOptions, ToThread } from './messages';
+import { IndexSnapshots } from './snapshot';
 
 /**
  * Asked of the database this often whether something was written, and what was is read together. Whoever asks for what was just
  * written is not kept waiting by it: such a question is read for at once.
  */
 const POLL_MS = 200;
+/** The index is kept this often if it changed; a start after a crash has no more than that to catch up. */
+const KEEP_MS = 300_000;
 
 const port = parentPort;
 if (!port) throw new Error('the search index runs as a worker thread');
-const db = openDatabase(workerData as DatabaseOptions);
+const { database, indexRoot, mergeScript } = workerData as ThreadOptions;
+const db = openDatabase(database);
 const keeper = new IndexKeeper(db, new LibraryIndex());
+const merger = new Merger(mergeScript, keeper.index);
+const snapshots = new IndexSnapshots(indexRoot);
 const waiting: { id: number; question: Question }[] = [];
 let ready = false;
 
@@ -65,6 +72,35 @@ async function catchUp(): Promise<void> {
   }
   settle();
   if (keeper.revision > before) send({ type: 'current', revision: keeper.revision });
+  if (await merger.mergeIfDue()) await keep();
+}
+
+let keptRevision = -1;
+let keeping: Promise<void> = Promise.resolve();
+/** Keeps the index for the next start, one time after the other. Where that fails, the next start reads the database instead. */
+function keep(): Promise<void> {
+  keeping = keeping.then(async () => {
+    try {
+      const { parts, state } = await keeper.keep();
+      await snapshots.save(parts, state);
+      keptRevision = state.revision;
+    } catch {
+      keptRevision = -1;
+    }
+  });
+  return keeping;
+}
+
+async function stop(): Promise<void> {
+  if (ready && keptRevision !== keeper.revision) await keep();
+  await db.close();
+  process.exit(0);
+}
+
+async function start(): Promise<void> {
+  const kept = await snapshots.load();
+  if (kept && (await keeper.resume(kept.parts, kept.state))) keptRevision = kept.state.revision;
+  else await keeper.build();
 }
 
 port.on('message', (message: ToThread) => {
@@ -76,14 +112,16 @@ port.on('message', (message: ToThread) => {
       if (message.question.atLeast > keeper.revision) void catchUp();
       return;
     case 'stop':
-      return void db.close().finally(() => process.exit(0));
+      return void stop();
     default:
       return message satisfies never;
   }
 });
 
-await keeper.build();
+await start();
 ready = true;
 send({ type: 'ready', revision: keeper.revision, assets: keeper.index.size });
 settle();
 setInterval(() => void catchUp(), POLL_MS);
+setInterval(() => keptRevision !== keeper.revision && void keep(), KEEP_MS);
+if (keptRevision < 0) void keep();

@@ -124,6 +124,16 @@ export async function headRevision(db: Sequelize, transaction?: Transaction): Pr
   return Number(row?.revision ?? 0);
 }
 
+/** What tells a change from any other that could have its revision, as in a library put back from a copy; null if there is none. */
+export async function markOf(db: Sequelize, revision: number): Promise<string | null> {
+  const [row] = await select<{ mark: string }>(
+    db,
+    'SELECT change_group AS mark FROM change_feed WHERE revision = :revision',
+    { revision },
+  );
+  return row?.mark ?? null;
+}
+
 /** Feed rows after a revision, ascending, at most `limit`. */
 export const feedAfter = (db: Sequelize, revision: number, limit: number): Promise<FeedRow[]> =>
   select<FeedRow>(
