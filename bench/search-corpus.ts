@@ -127,26 +127,28 @@ export function queries(count: number, documents: number, seed: number): Asked[]
     return text.slice(at + Math.floor(next() * 3), at + 5 + Math.floor(next() * 4)).replace(/\W/g, '');
   };
   const month = (): string => new Date(some().values.shot as number).toISOString().slice(0, 7);
+  // Of words half as they stand in texts, where few words make up most, and half any that there are.
+  const some1 = (): string => (next() < 0.5 ? someWord(next) : word(Math.floor(next() * VOCABULARY)));
   const forms: Readonly<Record<string, () => string>> = {
     everything: () => '',
-    word: () => someWord(next),
-    words: () => `${someWord(next)} ${someWord(next)}`,
+    word: some1,
+    words: () => `${some1()} ${some1()}`,
     three: () => wordsOf(some()).slice(0, 3).join(' '),
-    begun: () => `${someWord(next).slice(0, 2 + Math.floor(next() * 3))}*`,
+    begun: () => `${some1().slice(0, 3 + Math.floor(next() * 2))}*`,
     phrase: () => `"${phrase()}"`,
-    either: () => `${someWord(next)} or ${someWord(next)} or ${someWord(next)}`,
-    without: () => `${someWord(next)} -${someWord(next)}`,
-    bracketed: () => `(${someWord(next)} or ${someWord(next)}) kind:video -tag:${tag()}`,
-    field: () => `title:${someWord(next)}`,
+    either: () => `${some1()} or ${some1()} or ${some1()}`,
+    without: () => `${some1()} -${someWord(next)}`,
+    bracketed: () => `(${some1()} or ${some1()}) kind:video -tag:${tag()}`,
+    field: () => `title:${some1()}`,
     tag: () => `tag:${tag()}`,
     tags: () => `tag=(${tag()} or ${tag()} or ${tag()})`,
-    tagged: () => `${someWord(next)} tag:${tag()} verdict:circled`,
+    tagged: () => `${some1()} tag:${tag()} verdict:circled`,
     longer: () => `duration>${1 + Math.floor(next() * 9)}m`,
-    between: () => `duration:30s..${40 + Math.floor(next() * 200)}s ${someWord(next)}`,
+    between: () => `duration:30s..${40 + Math.floor(next() * 200)}s ${some1()}`,
     month: () => `shot:${month()}`,
     since: () => `shot>${month()} kind:video`,
     large: () => `size>${Math.floor(next() * 40)}GB verdict:ng`,
-    presence: () => `has:people no:tag ${someWord(next)}`,
+    presence: () => `has:people no:tag ${some1()}`,
     unlogged: () => 'no:verdict no:rating',
     kind: () => `kind:audio state:online`,
     reel: () => `reel:${String(some().values.reel)}`,
@@ -154,9 +156,12 @@ export function queries(count: number, documents: number, seed: number): Asked[]
     inName: () => `name:*${inside('name')}*`,
     inPath: () => `path:*${inside('path')}*`,
   };
-  const names = Object.keys(forms);
+  const names = Object.keys(forms).flatMap((form) => Array.from({ length: TYPED.includes(form) ? 3 : 1 }, () => form));
   return Array.from({ length: count }, (_unused, at) => {
     const form = names[at % names.length] as string;
     return { form, text: (forms[form] as () => string)() };
   });
 }
+
+/** What is typed most; common practice, no source. */
+const TYPED = ['word', 'words', 'three', 'begun', 'phrase', 'tag', 'tagged', 'name', 'inName', 'field'];

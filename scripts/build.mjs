@@ -54,6 +54,7 @@ await step(
         'bench-slice': 'bench/slice.ts',
         'bench-ingest': 'bench/ingest.ts',
         'bench-logging': 'bench/logging.ts',
+        'bench-search': 'bench/search.ts',
       },
       outdir: dist,
       outExtension: { '.js': '.mjs' },

@@ -40,9 +40,45 @@ export function allBits(universe: number): Bits {
   return bits;
 }
 
-/** How many are in both of two sets. */
+/**
+ * How many are in both of two sets. Eight words are added up bit by bit before anything is counted (carry-save adders, after Harley and
+ * Seal), which takes half the time of counting each word.
+ */
 export function countBoth(a: Bits, b: Bits): number {
-  let count = 0;
-  for (let i = 0; i < a.length; i += 1) count += ones((a[i] as number) & (b[i] as number));
+  const whole = a.length & ~7;
+  let [one, two, four, eights] = [0, 0, 0, 0];
+  for (let i = 0; i < whole; i += 8) {
+    let x = (a[i] as number) & (b[i] as number);
+    let y = (a[i + 1] as number) & (b[i + 1] as number);
+    let half = one ^ x;
+    const twoA = (one & x) | (half & y);
+    one = half ^ y;
+    x = (a[i + 2] as number) & (b[i + 2] as number);
+    y = (a[i + 3] as number) & (b[i + 3] as number);
+    half = one ^ x;
+    const twoB = (one & x) | (half & y);
+    one = half ^ y;
+    half = two ^ twoA;
+    const fourA = (two & twoA) | (half & twoB);
+    two = half ^ twoB;
+    x = (a[i + 4] as number) & (b[i + 4] as number);
+    y = (a[i + 5] as number) & (b[i + 5] as number);
+    half = one ^ x;
+    const twoC = (one & x) | (half & y);
+    one = half ^ y;
+    x = (a[i + 6] as number) & (b[i + 6] as number);
+    y = (a[i + 7] as number) & (b[i + 7] as number);
+    half = one ^ x;
+    const twoD = (one & x) | (half & y);
+    one = half ^ y;
+    half = two ^ twoC;
+    const fourB = (two & twoC) | (half & twoD);
+    two = half ^ twoD;
+    half = four ^ fourA;
+    eights += ones((four & fourA) | (half & fourB));
+    four = half ^ fourB;
+  }
+  let count = 8 * eights + 4 * ones(four) + 2 * ones(two) + ones(one);
+  for (let i = whole; i < a.length; i += 1) count += ones((a[i] as number) & (b[i] as number));
   return count;
 }

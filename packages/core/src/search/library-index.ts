@@ -52,13 +52,15 @@ export const SEGMENT_SIZES: SegmentSizes = {
 export interface MergePlan {
   readonly parts: readonly MergePart[];
   readonly types: FieldTypes;
+  /** Fields that lists were ordered by, and that were counted. */
   readonly ordered: readonly FieldId[];
+  readonly counted: readonly FieldId[];
 }
 
 /** What the index is made of, to be kept and put in again. */
 export type KeptParts = readonly MergePart[];
 
-const asIs = (data: SegmentData): FieldId[] => Object.keys(data.orders) as FieldId[];
+const fieldsIn = (made: Readonly<Partial<Record<FieldId, unknown>>>): FieldId[] => Object.keys(made) as FieldId[];
 
 /**
  * The index of a library: segments that are never changed, the largest with nearly everything, and beside it small ones with what
@@ -191,7 +193,8 @@ export class LibraryIndex implements SearchIndex {
     return {
       parts: parts.map(({ data, dead }) => ({ data, dead: dead.slice() })),
       types: Object.fromEntries(this.fields.all.map(({ id, type }) => [id, type])),
-      ordered: [...new Set(parts.flatMap((part) => [...part.finder.ordered, ...asIs(part.data)]))],
+      ordered: [...new Set(parts.flatMap((part) => [...part.finder.ordered, ...fieldsIn(part.data.orders)]))],
+      counted: [...new Set(parts.flatMap((part) => [...this.tally.askedIn(part), ...fieldsIn(part.data.grouped)]))],
     };
   }
 
@@ -351,7 +354,8 @@ export class LibraryIndex implements SearchIndex {
 
 const documentsIn = (parts: readonly Part[]): number => parts.reduce((sum, { data }) => sum + data.ids.length, 0);
 
-export const mergeOf = ({ parts, types, ordered }: MergePlan): SegmentData => mergeSegments(parts, types, ordered);
+export const mergeOf = ({ parts, types, ordered, counted }: MergePlan): SegmentData =>
+  mergeSegments(parts, types, ordered, counted);
 
 const idOf = ({ part, doc }: { readonly part: Part; readonly doc: number }): number => part.data.ids[doc] as number;
 

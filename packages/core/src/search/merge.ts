@@ -1,9 +1,11 @@
 import type { FieldId, FieldType } from '../fields';
 import { hasBit, type Bits } from './bits';
+import { groupedDataOf } from './grouped';
 import { mergeColumns } from './merge-columns';
 import { orderOf } from './ordering';
 import { denseOf, wholeOf } from './segment-builder';
 import {
+  asShared,
   NOWHERE,
   SEGMENT_VERSION,
   sharedBytes,
@@ -25,13 +27,14 @@ export interface MergePart {
 export type FieldTypes = Readonly<Partial<Record<FieldId, FieldType>>>;
 
 /**
- * One segment out of several without what is gone from them; no id may live in two. `ordered` are the fields whose order is made at
- * once.
+ * One segment out of several without what is gone from them; no id may live in two. Of some fields the order or
+ * the groups are made at once, so that no question has to wait for them.
  */
 export function mergeSegments(
   parts: readonly MergePart[],
   types: FieldTypes,
   ordered: readonly FieldId[] = [],
+  counted: readonly FieldId[] = [],
 ): SegmentData {
   // Small ones first, so that what is large is gone through once.
   const [first, ...rest] = parts.toSorted((a, b) => a.data.ids.length - b.data.ids.length);
@@ -41,13 +44,19 @@ export function mergeSegments(
   // One by itself is merged with nothing, which drops what is gone.
   if (rest.length === 0) merged = none(mergeTwo(first, null, types));
   for (const part of rest) merged = none(mergeTwo(part, merged, types));
-  const orders = Object.fromEntries(
-    ordered.flatMap((field) => {
-      const column = merged.data.columns[field];
-      return column ? [[field, orderOf(column, merged.data.ids.length).order]] : [];
-    }),
-  );
-  return { ...merged.data, orders };
+  const { data } = merged;
+  const made = <T>(wanted: readonly FieldId[], make: (column: Column, field: FieldId) => T) =>
+    Object.fromEntries(
+      wanted.flatMap((field) => {
+        const column = data.columns[field];
+        return column ? [[field, make(column, field)]] : [];
+      }),
+    );
+  return {
+    ...data,
+    orders: made(ordered, (column) => asShared(orderOf(column, data.ids.length).order)),
+    grouped: made(counted, (column, field) => groupedDataOf(column, types[field], data.ids.length)),
+  };
 }
 
 /** Both, the documents in the order of their ids. */
@@ -78,6 +87,7 @@ function mergeTwo(a: MergePart, b: MergePart | null, types: FieldTypes): Segment
     lengths,
     columns,
     orders: {},
+    grouped: {},
   };
 }
 

@@ -3,6 +3,8 @@ import type { Query } from '../query';
 import { bitsFor, countBits, hasBit, setBit, type Bits } from './bits';
 import { countOf, ofBits, without, type DocSet } from './doc-set';
 import { Finder } from './finder';
+import { FEW_DOCS } from './grouped';
+import { Kernel } from './kernel';
 import type { Numbers, SegmentData } from './segment';
 import { gallop } from './doc-set';
 import { valueKey } from './sort-key';
@@ -12,6 +14,7 @@ export class Part {
   readonly finder: Finder;
   readonly dead: Bits;
   private deadCount: number;
+  private counting: Kernel | null | undefined;
 
   constructor(
     readonly data: SegmentData,
@@ -21,6 +24,13 @@ export class Part {
     this.finder = new Finder(data, fields());
     this.dead = dead ?? bitsFor(data.ids.length);
     this.deadCount = dead ? countBits(dead) : 0;
+  }
+
+  /** Counts what was found of it; null where it is so small that nothing is gained. */
+  get kernel(): Kernel | null {
+    if (this.counting === undefined)
+      this.counting = this.data.ids.length > FEW_DOCS ? Kernel.of(this.data.ids.length) : null;
+    return this.counting;
   }
 
   get live(): number {

@@ -125,6 +125,7 @@ export class SegmentBuilder {
       lengths: this.worded.map((draft) => lengthsOf(draft, count)),
       columns,
       orders: {},
+      grouped: {},
     };
   }
 

@@ -1,5 +1,6 @@
 import type { FieldId } from '../fields';
 import type { Bits } from './bits';
+import type { GroupedData } from './grouped';
 
 /** The form of segments; kept ones of another are not read but made anew. */
 export const SEGMENT_VERSION = 1;
@@ -69,6 +70,8 @@ export interface SegmentData {
   readonly columns: Readonly<Partial<Record<FieldId, Column>>>;
   /** Documents that say something in a field in the order of what they say; made for the fields that lists are ordered by. */
   readonly orders: Readonly<Partial<Record<FieldId, Uint32Array>>>;
+  /** Groups of what is said in a field; made for the fields that were counted. */
+  readonly grouped: Readonly<Partial<Record<FieldId, GroupedData>>>;
 }
 
 /**

@@ -2,33 +2,21 @@ import type { FieldId, RegisteredField } from '../fields';
 import { sameTest, type FieldTest } from '../query';
 import type { Bits } from './bits';
 import { countOf, listOf, ofList, type DocSet } from './doc-set';
-import { GroupLists } from './group-lists';
+import type { GroupLists } from './group-lists';
+import { FEW_DOCS, Grouped, groupedDataOf } from './grouped';
 import { byGroup, groupsOf, NO_GROUP, sameGroup, STEPS, type Group, type GroupKey } from './grouping';
 import type { Part } from './part';
-import { addUp, eachGroup, type GroupColumn } from './add-up';
-import { sharedNarrow, type Column } from './segment';
+import { addUp, eachGroup } from './add-up';
+import type { Column } from './segment';
 import type { Found } from './window';
 
 const MOST_KEYS = 10_000;
-/** Fewer documents than this are added up sooner than anything is made of them. */
-const FEW_DOCS = 4096;
-/** So many groups in an order of their own are gone through one by one. */
-const MOST_ORDERED = 20_000;
-
-/** How what one column says is gathered into groups, in the order of their keys. */
-interface Grouped {
-  readonly count: number;
-  /** The first value of each group, which it is called by; null where each value is a group. */
-  readonly firsts: Uint32Array | null;
-  readonly column: GroupColumn;
-  /** Keys that were read, by their groups: the same few are shown again and again. */
-  readonly keys: Map<number, GroupKey>;
-}
+const NOT_THERE = 0xffff_ffff;
 
 /** What parts say in a field in groups, worked out once for each part. */
 export class Tally {
   private readonly grouped = new WeakMap<Part, Map<FieldId, Grouped>>();
-  private readonly lists = new WeakMap<Part, Map<FieldId, GroupLists>>();
+  private readonly places = new WeakMap<Part, { readonly base: Part; readonly byField: Map<FieldId, Uint32Array> }>();
   private readonly totals = new WeakMap<Part, Map<FieldId, Uint32Array>>();
 
   /**
@@ -42,12 +30,15 @@ export class Tally {
     const beside = new Map<string, CountedGroup>();
     for (const each of others) {
       const grouped = this.groupedIn(each.part, field);
+      const places = this.placesIn(base.part, each.part, field);
       this.count(each, field).forEach((count, group) => {
         if (count === 0) return;
-        const key = group === 0 ? NO_GROUP : keyOf(each.part, field, grouped, group);
-        const there = this.groupOf(base.part, field, key);
-        if (there !== null) more.set(there, (more.get(there) ?? 0) + count);
-        else beside.set(nameOf(key), { key, count: count + (beside.get(nameOf(key))?.count ?? 0) });
+        const there = places[group] as number;
+        if (there !== NOT_THERE) more.set(there, (more.get(there) ?? 0) + count);
+        else {
+          const key = keyOf(each.part, field, grouped, group);
+          beside.set(nameOf(key), { key, count: count + (beside.get(nameOf(key))?.count ?? 0) });
+        }
       });
     }
     const of = this.baseCounts(base, field, shown);
@@ -61,24 +52,32 @@ export class Tally {
     ]);
   }
 
-  private baseCounts(base: Found, field: RegisteredField, shown: number): BaseCounts {
-    const { part, set } = base;
-    const total = part.data.ids.length;
-    const grouped = this.groupedIn(part, field);
-    if (set.bits && total > FEW_DOCS && shown < Infinity && part.finder.column(field.id)) {
-      const lists = this.listsIn(part, field.id, grouped);
-      const few = isOrdered(field) ? grouped.count < MOST_ORDERED : lists.isSooner(countOf(set), shown);
-      if (few) return { counts: null, lists, found: set.bits };
+  /** For each group of a part its number in the largest one. */
+  private placesIn(base: Part, part: Part, field: RegisteredField): Uint32Array {
+    const known = this.places.get(part);
+    const byField = known?.base === base ? known.byField : new Map<FieldId, Uint32Array>();
+    if (known?.base !== base) this.places.set(part, { base, byField });
+    let places = byField.get(field.id);
+    if (!places) {
+      const grouped = this.groupedIn(part, field);
+      const known = this.groupedIn(base, field).byText(() => namesIn(base, field, this.groupedIn(base, field)));
+      places = Uint32Array.from({ length: grouped.count + 1 }, (_unused, group) => {
+        if (group === 0) return 0;
+        // Mostly the same is said as elsewhere, letter by letter.
+        const same = known?.get(String(valueOf(part, field, grouped, group)));
+        return same ?? this.groupOf(base, field, keyOf(part, field, grouped, group)) ?? NOT_THERE;
+      });
+      byField.set(field.id, places);
     }
-    return { counts: this.count(base, field), lists: null, found: null };
+    return places;
   }
 
-  private listsIn(part: Part, field: FieldId, grouped: Grouped): GroupLists {
-    const known = this.lists.get(part) ?? new Map<FieldId, GroupLists>();
-    this.lists.set(part, known);
-    let lists = known.get(field);
-    if (!lists) known.set(field, (lists = new GroupLists(grouped.column, grouped.count, part.data.ids.length)));
-    return lists;
+  private baseCounts(base: Found, field: RegisteredField, shown: number): BaseCounts {
+    const { part, set } = base;
+    const { lists } = this.groupedIn(part, field);
+    if (set.bits && lists && shown < Infinity && (isOrdered(field) || lists.isSooner(countOf(set), shown)))
+      return { counts: null, lists, found: set.bits };
+    return { counts: this.count(base, field), lists: null, found: null };
   }
 
   /** By the number of its group, how many of a part's documents say it; at 0 those that say nothing. */
@@ -87,6 +86,7 @@ export class Tally {
     const total = part.data.ids.length;
     const found = countOf(set);
     if (!part.finder.column(field.id)) return Uint32Array.of(found);
+    if (set.bits && part.kernel) return part.kernel.addUp(grouped.column, set.bits, grouped.count);
     if (set.bits && found * 2 > total && total > FEW_DOCS) {
       // Of most it is shorter to count the rest.
       const counts = this.totalsIn(part, field.id, grouped).slice();
@@ -113,11 +113,21 @@ export class Tally {
     return totals;
   }
 
+  /** Fields whose groups were asked for in a part. */
+  askedIn(part: Part): readonly FieldId[] {
+    return [...(this.grouped.get(part)?.keys() ?? [])];
+  }
+
   groupedIn(part: Part, field: RegisteredField): Grouped {
     const known = this.grouped.get(part) ?? new Map<FieldId, Grouped>();
     this.grouped.set(part, known);
     let grouped = known.get(field.id);
-    if (!grouped) known.set(field.id, (grouped = groupedOf(part.finder.column(field.id), field, part.data.ids.length)));
+    if (!grouped) {
+      const column = part.finder.column(field.id);
+      const documents = part.data.ids.length;
+      const data = column ? (part.data.grouped[field.id] ?? groupedDataOf(column, field.type, documents)) : null;
+      known.set(field.id, (grouped = new Grouped(column, data, documents, part.kernel)));
+    }
     return grouped;
   }
 
@@ -125,13 +135,18 @@ export class Tally {
   private groupOf(part: Part, field: RegisteredField, key: GroupKey): number | null {
     if (key === NO_GROUP) return 0;
     const grouped = this.groupedIn(part, field);
+    const numeric = part.finder.column(field.id)?.kind === 'numbers';
     const isBefore = (group: number): boolean => {
       const there = valueOf(part, field, grouped, group);
       if (typeof there === 'number') return there < key.rank && !sameGroup(field, there, key.rank);
       return keyOf(part, field, grouped, group).key < key.key;
     };
     const at = firstNot(isBefore, 1, grouped.count + 1);
-    return at <= grouped.count && nameOf(keyOf(part, field, grouped, at)) === nameOf(key) ? at : null;
+    if (at > grouped.count) return null;
+    const isIt = numeric
+      ? sameGroup(field, valueOf(part, field, grouped, at) as number, key.rank)
+      : nameOf(keyOf(part, field, grouped, at)) === nameOf(key);
+    return isIt ? at : null;
   }
 
   /** Each thing that is said in a field of words, and how often; numbers as their digits. */
@@ -195,46 +210,15 @@ function firstNot(holds: (at: number) => boolean, low: number, high: number): nu
 
 const nameOf = ({ rank, key }: GroupKey): string => `${rank} ${key}`;
 
-function groupedOf(column: Column | undefined, field: RegisteredField, documents: number): Grouped {
-  if (!column)
-    return {
-      count: 0,
-      firsts: null,
-      column: { numbers: new Uint8Array(documents), starts: null, items: null },
-      keys: new Map(),
-    };
-  if (column.kind === 'texts') {
-    const { groups } = column;
-    return groups
-      ? regrouped(column, groups.length, (at) => groups[at] === groups[at - 1])
-      : { count: column.textStarts.length - 1, firsts: null, column, keys: new Map() };
-  }
-  const { values } = column;
-  return regrouped(column, values.length, (at) => sameGroup(field, values[at - 1] as number, values[at] as number));
-}
-
-/** A column of groups made of a column of values, so that counting is one step for each document. */
-function regrouped(column: GroupColumn, values: number, isLikeLast: (at: number) => boolean): Grouped {
-  const of = new Uint32Array(values);
-  const firsts = new Uint32Array(values);
-  let count = 0;
-  for (let at = 0; at < values; at += 1) {
-    if (at === 0 || !isLikeLast(at)) firsts[count++] = at;
-    of[at] = count;
-  }
-  if (count === values) return { count, firsts: null, column, keys: new Map() };
-  const found = { count, firsts: firsts.slice(0, count), keys: new Map<number, GroupKey>() };
-  if (column.starts) {
-    const items = sharedNarrow(column.items.length, count - 1);
-    column.items.forEach((item, at) => (items[at] = (of[item] as number) - 1));
-    return { ...found, column: { numbers: null, starts: column.starts, items } };
-  }
-  const numbers = sharedNarrow(column.numbers.length, count);
-  column.numbers.forEach((number, doc) => (numbers[doc] = number === 0 ? 0 : (of[number - 1] as number)));
-  return { ...found, column: { numbers, starts: null, items: null } };
-}
-
 const firstOf = ({ firsts }: Grouped, group: number): number => (firsts ? (firsts[group - 1] as number) : group - 1);
+
+/** Groups by what they are called, where they are words and few enough to be kept so. */
+function namesIn(part: Part, field: RegisteredField, grouped: Grouped): ReadonlyMap<string, number> | null {
+  if (part.finder.column(field.id)?.kind !== 'texts' || grouped.count > MOST_KEYS) return null;
+  return new Map(
+    Array.from({ length: grouped.count }, (_unused, at) => [String(valueOf(part, field, grouped, at + 1)), at + 1]),
+  );
+}
 
 /** The value that a group is called by. */
 function valueOf(part: Part, { id }: { readonly id: FieldId }, grouped: Grouped, group: number): number | string {
