@@ -16,6 +16,7 @@ const SIZES = [10_000, 100_000, 1_000_000] as const;
 const QUERIES = 500;
 const WARMING = 1000;
 const SHOWN = 200;
+const BINS = 1000;
 const FACETS: readonly FieldId[] = ['kind', 'verdict', 'storage', 'tag', 'reel', 'shot'];
 const FACET_LIMIT = 20;
 const ORDERS: readonly SortOrder[] = (
@@ -140,6 +141,32 @@ function editFigures(index: LibraryIndex, n: number): { readonly edit: number; r
   return { edit: quantile(ascending(singles), 0.95), batch: median(batches) };
 }
 
+/**
+ * The share of a core that it takes to keep the counts of a thousand live bins through a hundred edits a second, of which the server
+ * reads those of a fifth of a second together.
+ */
+function binsFigure(index: LibraryIndex, n: number): number {
+  const bins = queries(BINS, n, 21).map(({ text }) => treeOf(text));
+  index.counts(bins);
+  const before = process.cpuUsage();
+  const batches = 50;
+  let made = 0;
+  for (let batch = 0; batch < batches; batch += 1) {
+    const edits = Array.from({ length: 20 }, (_unused, at) => 1 + (((batch * 20 + at) * 15_485_863) % n));
+    const began = process.cpuUsage();
+    const documents = edits.map((id) => document(id));
+    const { user, system } = process.cpuUsage(began);
+    made += user + system;
+    index.upsert(documents);
+    index.counts(bins);
+  }
+  const { user, system } = process.cpuUsage(before);
+  for (const [at, count] of index.counts(bins).entries())
+    if (at % 50 === 0 && count !== index.count(bins[at] as Query))
+      throw new Error(`${JSON.stringify(bins[at])} is counted wrong`);
+  return (user + system - made) / 1e6 / (batches / 5);
+}
+
 async function keptFigure(index: LibraryIndex): Promise<number> {
   const folder = mkdtempSync(join(tmpdir(), 'larder-bench-index-'));
   try {
@@ -211,6 +238,7 @@ async function engineAt(n: number, print: Print): Promise<void> {
   const { edit, batch } = editFigures(index, n);
   figure('edit', edit, 'ms');
   figure('batch1000', batch, 'ms');
+  figure('bins', binsFigure(index, n), 'cores');
   await peers(index, n, asked, figure);
 }
 

@@ -133,11 +133,15 @@ const changes: fc.Arbitrary<Change> = fc.oneof(
 );
 
 /** Both indexes through the same changes; a merge is done while others come in, as it is in another thread. */
-function bothThrough(all: readonly Change[], fields = BUILT_IN): { index: LibraryIndex; oracle: MemoryIndex } {
+function bothThrough(
+  all: readonly Change[],
+  fields = BUILT_IN,
+  each: (index: LibraryIndex, oracle: MemoryIndex) => void = () => undefined,
+): { index: LibraryIndex; oracle: MemoryIndex } {
   let index = new LibraryIndex(fields, () => 0, SMALL);
   const oracle = new MemoryIndex(fields, () => 0);
   let plan: ReturnType<LibraryIndex['mergeDue']> = null;
-  for (const change of all)
+  for (const change of all) {
     switch (change.do) {
       case 'put':
         index.upsert(change.documents);
@@ -164,6 +168,8 @@ function bothThrough(all: readonly Change[], fields = BUILT_IN): { index: Librar
       default:
         change satisfies never;
     }
+    each(index, oracle);
+  }
   return { index, oracle };
 }
 
@@ -252,6 +258,23 @@ describe('an index of segments, against one that goes through every document', (
         },
       ),
       { numRuns: 1500 },
+    ));
+
+  it('keeps the counts of searches that are asked after every change', () =>
+    fc.assert(
+      fc.property(
+        lives,
+        fc.array(trees, { minLength: 1, maxLength: 6 }),
+        fc.integer({ min: 1, max: 3 }),
+        (all, asked, often) => {
+          let step = 0;
+          bothThrough(all, BUILT_IN, (index, oracle) => {
+            step += 1;
+            if (step % often === 0) expect([asked, index.counts(asked)]).toEqual([asked, oracle.counts(asked)]);
+          });
+        },
+      ),
+      { numRuns: 800 },
     ));
 
   it('learns of other fields while it runs', () =>

@@ -75,6 +75,8 @@ export function bothLists(a: Uint32Array, b: Uint32Array): Uint32Array {
 export function either(sets: readonly DocSet[], universe: number): DocSet {
   if (sets.length === 0) return NONE;
   if (sets.length === 1) return sets[0] as DocSet;
+  const lists = sets.flatMap(({ list }) => list ?? []);
+  if (lists.length === sets.length) return gathered(lists, universe);
   const out = bitsFor(universe);
   let most = 0;
   for (const { list, bits } of sets) {
@@ -101,4 +103,34 @@ export function without(a: DocSet, b: DocSet): DocSet {
   if (b.list) for (const doc of b.list) out[doc >>> 5] = (out[doc >>> 5] as number) & ~(1 << (doc & 31));
   else for (let i = 0; i < out.length; i += 1) out[i] = (out[i] as number) & ~(b.bits[i] as number);
   return ofBits(out);
+}
+
+/** An ascending list with each document once. */
+export function once(list: Uint32Array): Uint32Array {
+  const out = new Uint32Array(list.length);
+  let n = 0;
+  for (const doc of list) if (n === 0 || out[n - 1] !== doc) out[n++] = doc;
+  return out.subarray(0, n);
+}
+
+/** Fewer documents than this are sorted sooner than bits are gone through. */
+const FEW_TO_SORT = 256;
+
+/** The documents of several lists, each of which may be in any order and have some several times. */
+export function gathered(lists: readonly Uint32Array[], universe: number): DocSet {
+  const total = lists.reduce((sum, list) => sum + list.length, 0);
+  if (total === 0) return NONE;
+  if (total < FEW_TO_SORT) {
+    const all = new Uint32Array(total);
+    let used = 0;
+    for (const list of lists) {
+      all.set(list, used);
+      used += list.length;
+    }
+    return ofList(once(all.sort()));
+  }
+  const bits = bitsFor(universe);
+  for (const list of lists) for (let at = 0; at < list.length; at += 1) setBit(bits, list[at] as number);
+  const set: DocSet = ofBits(bits);
+  return isDense(countOf(set), universe) ? set : ofList(listOf(set));
 }

@@ -1,39 +1,35 @@
 import type { FieldId, FieldRegistry } from '../fields';
 import { readPosition, within } from '../position';
-import type { FieldTest, NearTest, PartTest, Query, SpanTest, TextTest, WholeTest } from '../query';
-import { placeIn } from './column-draft';
-import { bitsFor, listBits, setBit, type Bits } from './bits';
 import {
-  both,
-  bothLists,
-  countOf,
-  either,
-  everyDoc,
-  isDense,
-  listOf,
-  NONE,
-  ofBits,
-  ofList,
-  without,
-  type DocSet,
-} from './doc-set';
+  isOfWords,
+  type FieldTest,
+  type NearTest,
+  type PartTest,
+  type Query,
+  type SpanTest,
+  type TextTest,
+  type WholeTest,
+  type WordsTest,
+} from '../query';
+import { bitsFor, listBits, setBit } from './bits';
+import { placeIn } from './column-draft';
+import { both, countOf, either, everyDoc, gathered, isDense, NONE, ofList, without, type DocSet } from './doc-set';
 import { firstOfRank, orderOf, type Ordering } from './ordering';
-import { phraseIn, type Slots } from './phrases';
-import { PLACE, type Column, type SegmentData } from './segment';
-import { Strings, utf8 } from './strings';
-import { termsHolding } from './trigrams';
+import type { Column, SegmentData } from './segment';
+import { Strings } from './strings';
+import { WordFinder } from './word-finder';
 
-/** Answers of whole searches that are kept, and of what costs most in them. */
-const KEPT_ANSWERS = 64;
+/** Answers of whole searches are kept, and of what costs most in them, up to so many bytes for each document, or in all. */
+const KEPT_BYTES = { each: 32, least: 1_000_000 } as const;
 /** Fewer documents than this are gone through one by one sooner than put in order. */
 const FEW_DOCS = 4096;
 
 /** Which documents of a segment answer a search; those that are gone among them. */
 export class Finder {
-  readonly terms: Strings;
-  private readonly dense = new Map<number, Bits>();
+  private readonly words: WordFinder;
   private readonly orderings = new Map<FieldId, Ordering>();
   private readonly answers = new Map<string, DocSet>();
+  private keptBytes = 0;
   private readonly texts = new Map<FieldId, Strings>();
   private readonly present = new Map<FieldId, DocSet>();
 
@@ -41,11 +37,7 @@ export class Finder {
     readonly data: SegmentData,
     private fields: FieldRegistry,
   ) {
-    this.terms = new Strings(data.termBytes, data.termStarts);
-    const size = bitsFor(this.count).length;
-    data.denseEntries.forEach((entry, at) =>
-      this.dense.set(entry, data.denseBits.subarray(at * size, (at + 1) * size)),
-    );
+    this.words = new WordFinder(data);
   }
 
   get count(): number {
@@ -55,6 +47,7 @@ export class Finder {
   setFields(fields: FieldRegistry): void {
     this.fields = fields;
     this.answers.clear();
+    this.keptBytes = 0;
   }
 
   column(field: FieldId): Column | undefined {
@@ -90,13 +83,26 @@ export class Finder {
     return this.kept(JSON.stringify(tree), () => this.match(tree));
   }
 
+  /** As `find`, of a few documents, and nothing of it is kept. */
+  among(list: Uint32Array | null, tree: Query): DocSet {
+    return list ? this.narrow(ofList(list), tree) : this.match(tree);
+  }
+
   private kept(key: string, make: () => DocSet): DocSet {
     let set = this.answers.get(key);
     if (set) this.answers.delete(key);
-    else set = make();
+    else {
+      set = make();
+      this.keptBytes += bytesOf(set);
+    }
     // What was asked for last stands last.
     this.answers.set(key, set);
-    if (this.answers.size > KEPT_ANSWERS) this.answers.delete(this.answers.keys().next().value as string);
+    const most = Math.max(KEPT_BYTES.least, KEPT_BYTES.each * this.count);
+    for (const [oldest, old] of this.answers) {
+      if (this.keptBytes <= most) break;
+      this.answers.delete(oldest);
+      this.keptBytes -= bytesOf(old);
+    }
     return set;
   }
 
@@ -112,10 +118,7 @@ export class Finder {
       case 'not':
         return without(everyDoc(this.count), this.match(tree.of));
       case 'words':
-        return either(
-          [this.matchWords(this.loose, tree.test), ...this.listed.map((field) => this.matchField(field, tree.test))],
-          this.count,
-        );
+        return this.matchWords(tree.test, null);
       case 'field':
         return this.matchField(tree.field, tree.test);
       default:
@@ -148,38 +151,18 @@ export class Finder {
       case 'not':
         return without(left, this.narrow(left, part.of));
       case 'words':
-        if (part.test.op !== 'text' || part.test.prefix || part.test.text.includes(' ') || this.listed.length > 0)
-          break;
-        return this.narrowWord(list, this.loose, part.test.text);
+        return this.matchWords(part.test, list);
       case 'field': {
         const { field, test } = part;
+        if (isOfWords(test)) return this.matchWorded(field, test, list);
         if (test.op === 'span') return ofList(this.filterSpan(list, field, test));
         if (test.op === 'presence')
           return test.present ? both(left, this.saying(field)) : without(left, this.saying(field));
-        if (!this.isOneEntry(field, test)) break;
-        return this.narrowWord(list, [field], test.text);
+        return both(left, this.match(part));
       }
       default:
         return part satisfies never;
     }
-    return both(left, this.match(part));
-  }
-
-  /** A test that one entry answers by itself. */
-  private isOneEntry(field: FieldId, test: FieldTest): test is TextTest | WholeTest {
-    if (test.op !== 'whole' && (test.op !== 'text' || test.prefix)) return false;
-    if (test.text.includes(' ')) return false;
-    if (test.op === 'text' && !this.fields.byId(field)?.choices) return true;
-    return this.entriesOfWord(test.text, this.allowed([field])).every((entry) => this.data.wholeEntries[entry] === 1);
-  }
-
-  private narrowWord(list: Uint32Array, fields: readonly FieldId[], word: string): DocSet {
-    const sets = this.entriesOfWord(word, this.allowed(fields)).map((entry) => {
-      const bits = this.dense.get(entry);
-      if (bits) return both(ofList(list), ofBits(bits));
-      return ofList(bothLists(list, this.docsOf(entry)));
-    });
-    return either(sets, this.count);
   }
 
   private filterSpan(list: Uint32Array, field: FieldId, test: SpanTest): Uint32Array {
@@ -223,14 +206,7 @@ export class Finder {
 
   private mostOfWords(fields: readonly FieldId[], test: TextTest | PartTest | WholeTest): number {
     // To tell would be as long as to find.
-    if (test.op === 'part') return this.count;
-    const allowed = this.allowed(fields);
-    const parts = test.text.split(' ');
-    if (test.op === 'text' && test.prefix) parts.pop();
-    return parts.reduce(
-      (least, word) => Math.min(least, this.postingsIn(this.entriesOfWord(word, allowed))),
-      this.count,
-    );
+    return test.op === 'part' ? this.count : this.words.most(fields, test.text, test.op === 'text' && test.prefix);
   }
 
   private mostInSpan(field: FieldId, test: SpanTest): number {
@@ -246,13 +222,9 @@ export class Finder {
   private matchField(field: FieldId, test: FieldTest): DocSet {
     switch (test.op) {
       case 'text':
-        // One of a list is meant as a whole: `medium` is not `medium wide`.
-        if (!test.prefix && this.fields.byId(field)?.choices) return this.matchWhole(field, test.text);
-        return this.matchWords([field], test);
       case 'part':
-        return this.matchWords([field], test);
       case 'whole':
-        return this.matchWhole(field, test.text);
+        return this.matchWorded(field, test, null);
       case 'span':
         return this.matchSpan(field, test);
       case 'near':
@@ -280,6 +252,28 @@ export class Finder {
     return set;
   }
 
+  /** In any of the fields that plain words look in; `list`: of these documents. */
+  private matchWords(test: WordsTest, list: Uint32Array | null): DocSet {
+    return either(
+      [this.found(this.loose, test, list), ...this.listed.map((field) => this.matchWorded(field, test, list))],
+      this.count,
+    );
+  }
+
+  private matchWorded(field: FieldId, test: WordsTest | WholeTest, list: Uint32Array | null): DocSet {
+    // One of a list is meant as a whole: `medium` is not `medium wide`.
+    const whole = test.op === 'whole' || (test.op === 'text' && !test.prefix && this.fields.byId(field)?.choices);
+    return whole ? this.words.findWhole(field, test.text, list) : this.found([field], test, list);
+  }
+
+  private found(fields: readonly FieldId[], test: WordsTest, list: Uint32Array | null): DocSet {
+    if (test.op === 'text' && !test.prefix) return this.words.find(fields, test, list);
+    // What many words answer takes long even of few documents, and is mostly asked for again.
+    const key = `${test.op} ${fields.join()} ${test.text} ${test.op === 'part' && test.ends}`;
+    const all = this.kept(key, () => this.words.find(fields, test, null));
+    return list ? both(ofList(list), all) : all;
+  }
+
   private docsWhere(passes: (doc: number) => boolean): DocSet {
     const bits = bitsFor(this.count);
     let count = 0;
@@ -300,8 +294,14 @@ export class Finder {
     if (this.count < FEW_DOCS)
       return this.docsWhere((doc) => (numbers[doc] as number) > from && (numbers[doc] as number) <= to);
     const ordering = this.ordering(field) as Ordering;
-    const docs = ordering.order.subarray(firstOfRank(ordering, from + 1), firstOfRank(ordering, to + 1));
-    return this.gathered([docs], docs.length);
+    const { order } = ordering;
+    const [first, end] = [firstOfRank(ordering, from + 1), firstOfRank(ordering, to + 1)];
+    // Of most it is shorter to leave out the rest.
+    if ((end - first) * 2 > order.length) {
+      const rest = [order.subarray(0, first), order.subarray(end)];
+      return without(this.saying(field), gathered(rest, this.count));
+    }
+    return gathered([order.subarray(first, end)], this.count);
   }
 
   private matchNear(field: FieldId, { metres, ...centre }: NearTest): DocSet {
@@ -325,132 +325,9 @@ export class Finder {
   private get listed(): readonly FieldId[] {
     return this.fields.plain.filter((field) => this.fields.byId(field)?.choices);
   }
-
-  /** By a field's number, whether it is looked into. */
-  private allowed(fields: readonly FieldId[]): Uint8Array {
-    return Uint8Array.from(this.data.worded, (field) => (fields.includes(field) ? 1 : 0));
-  }
-
-  private matchWords(fields: readonly FieldId[], test: TextTest | PartTest): DocSet {
-    const parts = test.text.split(' ');
-    const allowed = this.allowed(fields);
-    if (parts.length === 1) {
-      if (test.op === 'text' && !test.prefix) return this.union(this.entriesOfWord(test.text, allowed));
-      return this.kept(`${test.op} ${fields.join()} ${test.text} ${test.op === 'part' && test.ends}`, () =>
-        this.union(this.entriesOfTerms(this.termsAt(test, 0, parts), allowed)),
-      );
-    }
-    const terms = parts.map((_part, at) => this.termsAt(test, at, parts));
-    return either(
-      fields.map((field) => {
-        const one = this.allowed([field]);
-        return ofList(phraseIn(terms.map((each) => this.slotsOf(this.entriesOfTerms(each, one)))));
-      }),
-      this.count,
-    );
-  }
-
-  private matchWhole(field: FieldId, text: string): DocSet {
-    const allowed = this.allowed([field]);
-    if (!text.includes(' ')) {
-      const [entry] = this.entriesOfWord(text, allowed);
-      if (entry === undefined) return NONE;
-      if (this.data.wholeEntries[entry] === 1) return this.union([entry]);
-    }
-    const slots = text.split(' ').map((word) => this.slotsOf(this.entriesOfWord(word, allowed)));
-    return ofList(phraseIn(slots, true));
-  }
-
-  /** The words that a part of a test stands for: itself, or where it is begun or ended by anything, all such. */
-  private termsAt(test: TextTest | PartTest, at: number, parts: readonly string[]): Uint32Array | readonly number[] {
-    const word = parts[at] as string;
-    const [first, last] = [at === 0, at === parts.length - 1];
-    if (test.op === 'part' && first) return termsHolding(this.terms, this.data, utf8(word), !last || test.ends);
-    const open = last && (test.op === 'part' ? !test.ends : test.prefix);
-    return open ? this.termsFrom(word) : this.termsOf(word);
-  }
-
-  private termsOf(word: string): number[] {
-    const bytes = utf8(word);
-    const at = this.terms.firstAtLeast(bytes);
-    return at < this.terms.length && this.terms.compare(at, bytes) === 0 ? [at] : [];
-  }
-
-  private termsFrom(prefix: string): number[] {
-    const bytes = utf8(prefix);
-    const from = this.terms.firstAtLeast(bytes);
-    const beyond = this.terms.firstBeyond(bytes, from);
-    return Array.from({ length: beyond - from }, (_unused, at) => from + at);
-  }
-
-  private entriesOfWord(word: string, allowed: Uint8Array): number[] {
-    return this.entriesOfTerms(this.termsOf(word), allowed);
-  }
-
-  private entriesOfTerms(terms: Uint32Array | readonly number[], allowed: Uint8Array): number[] {
-    const { entriesOf, entryFields } = this.data;
-    const entries: number[] = [];
-    for (const term of terms)
-      for (let entry = entriesOf[term] as number; entry < (entriesOf[term + 1] as number); entry += 1)
-        if (allowed[entryFields[entry] as number] === 1) entries.push(entry);
-    return entries;
-  }
-
-  private postingsIn(entries: readonly number[]): number {
-    const { postingsOf } = this.data;
-    return entries.reduce((sum, entry) => sum + (postingsOf[entry + 1] as number) - (postingsOf[entry] as number), 0);
-  }
-
-  private docsOf(entry: number): Uint32Array {
-    const { docs, postingsOf } = this.data;
-    return docs.subarray(postingsOf[entry], postingsOf[entry + 1]);
-  }
-
-  /** All documents of some entries. */
-  private union(entries: readonly number[]): DocSet {
-    const [only] = entries;
-    if (only === undefined) return NONE;
-    if (entries.length === 1) {
-      const bits = this.dense.get(only);
-      return bits ? ofBits(bits) : ofList(once(this.docsOf(only)));
-    }
-    const dense = entries.flatMap((entry) => this.dense.get(entry) ?? []);
-    const rest = entries.filter((entry) => !this.dense.has(entry));
-    const lists = rest.map((entry) => this.docsOf(entry));
-    const gathered = this.gathered(lists, this.postingsIn(rest));
-    return dense.length === 0 ? gathered : either([...dense.map(ofBits), gathered], this.count);
-  }
-
-  /** Documents of several lists, in any order. */
-  private gathered(lists: readonly Uint32Array[], total: number): DocSet {
-    if (total === 0) return NONE;
-    if (total < 256 || this.count < FEW_DOCS) {
-      const all = new Uint32Array(total);
-      let used = 0;
-      for (const list of lists) {
-        all.set(list, used);
-        used += list.length;
-      }
-      return ofList(once(all.sort()));
-    }
-    const bits = bitsFor(this.count);
-    for (const list of lists) for (const doc of list) setBit(bits, doc);
-    const set: DocSet = ofBits(bits);
-    return isDense(countOf(set), this.count) ? set : ofList(listOf(set));
-  }
-
-  /** Where the words of some entries of one field stand. */
-  private slotsOf(entries: readonly number[]): Slots {
-    const { docs, places, postingsOf } = this.data;
-    const slices = entries.map((entry) => {
-      const [from, to] = [postingsOf[entry] as number, postingsOf[entry + 1] as number];
-      return { docs: docs.subarray(from, to), places: places.subarray(from, to) };
-    });
-    const [only] = slices;
-    if (slices.length === 1 && only) return only;
-    return mergedSlots(slices);
-  }
 }
+
+const bytesOf = ({ list, bits }: DocSet): number => 100 + (list ?? bits).byteLength;
 
 const EMPTY = new Strings(new Uint8Array(0), new Uint32Array(1));
 
@@ -458,36 +335,7 @@ const EMPTY = new Strings(new Uint8Array(0), new Uint32Array(1));
 export const says = (column: Column, doc: number): boolean =>
   column.numbers ? column.numbers[doc] !== 0 : column.starts[doc] !== column.starts[doc + 1];
 
-/** An ascending list with each document once. */
-function once(list: Uint32Array): Uint32Array {
-  const out = new Uint32Array(list.length);
-  let n = 0;
-  for (const doc of list) if (n === 0 || out[n - 1] !== doc) out[n++] = doc;
-  return out.subarray(0, n);
-}
-
 /** Numbers of the values in a span: above the first and up to the second. */
 function numbersIn(values: Float64Array, { from, to }: SpanTest): [from: number, to: number] {
   return [from === null ? 0 : placeIn(values, from), to === null ? values.length : placeIn(values, to)];
-}
-
-/** All of several, in the order of documents, then of places. */
-function mergedSlots(slices: readonly Slots[]): Slots {
-  const total = slices.reduce((sum, { docs }) => sum + docs.length, 0);
-  const keys = new Float64Array(total);
-  let used = 0;
-  for (const { docs, places } of slices)
-    for (let i = 0; i < docs.length; i += 1) {
-      const place = places[i] as number;
-      // The marks go last, so that they do not order anything.
-      keys[used++] = (docs[i] as number) * 0x1_0000 + (place & PLACE.number) * 4 + (place >>> 14);
-    }
-  keys.sort();
-  const out = { docs: new Uint32Array(total), places: new Uint16Array(total) };
-  keys.forEach((key, i) => {
-    const low = key % 0x1_0000;
-    out.docs[i] = Math.floor(key / 0x1_0000);
-    out.places[i] = (low >>> 2) | ((low & 3) << 14);
-  });
-  return out;
 }

@@ -22,6 +22,7 @@ import type {
   SearchRequest,
   SortBy,
 } from './types';
+import { Watched } from './watched';
 import { windowOf, type Found } from './window';
 
 /** How large segments grow before they are merged. */
@@ -72,6 +73,7 @@ export class LibraryIndex implements SearchIndex {
   /** The segment of `fresh`; null until it is asked for. */
   private freshPart: Part | null = null;
   private tally = new Tally();
+  private watched = new Watched();
   /** Those that are being merged elsewhere; they are left as they are until that is done or given up. */
   private merging: readonly Part[] = [];
 
@@ -90,6 +92,7 @@ export class LibraryIndex implements SearchIndex {
     this.fields = fields;
     this.freshPart = null;
     this.tally = new Tally();
+    this.watched = new Watched();
     for (const part of this.parts) part.finder.setFields(fields);
   }
 
@@ -210,6 +213,7 @@ export class LibraryIndex implements SearchIndex {
           part.bury((old as Part).data.ids[(index << 5) + 31 - Math.clz32(died & -died)] as number);
       });
     });
+    this.watched.replaced(replaced as Part[], part);
     if (replaced.some((old) => this.merging.includes(old as Part))) this.merging = [];
     this.parts = [...this.parts.filter((each) => !replaced.includes(each)), ...(merged.ids.length > 0 ? [part] : [])];
   }
@@ -244,6 +248,15 @@ export class LibraryIndex implements SearchIndex {
 
   count(tree: Query): number {
     return this.find(tree).reduce((sum, { set }) => sum + countOf(set), 0);
+  }
+
+  /** As `count` of each, for searches that are asked again after every change: only what changed is looked at. */
+  counts(trees: readonly Query[]): number[] {
+    const parts = this.all();
+    return trees.map((asked) => {
+      const tree = queryAt(asked, this.now());
+      return this.watched.count(JSON.stringify(tree), tree, parts);
+    });
   }
 
   search({ tree, sort: { then = [], ...first }, by, order, offset, limit }: SearchRequest): SearchAnswer {

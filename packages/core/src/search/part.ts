@@ -13,6 +13,8 @@ import { valueKey } from './sort-key';
 export class Part {
   readonly finder: Finder;
   readonly dead: Bits;
+  /** Those that have died since the part came into use, in the order in which they did. */
+  readonly buried: number[] = [];
   private deadCount: number;
   private counting: Kernel | null | undefined;
 
@@ -48,6 +50,7 @@ export class Part {
     if (doc < 0) return false;
     setBit(this.dead, doc);
     this.deadCount += 1;
+    this.buried.push(doc);
     return true;
   }
 

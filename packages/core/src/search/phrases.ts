@@ -74,3 +74,37 @@ function followed(starts: Starts, { docs, places }: Slots, at: number, marks: nu
   }
   return { ...out, count };
 }
+
+/** Those that stand in some documents. */
+export function slotsAmong({ docs, places }: Slots, among: Uint32Array): Slots {
+  const out: { docs: number[]; places: number[] } = { docs: [], places: [] };
+  let at = 0;
+  for (const doc of among) {
+    for (at = gallop(docs, doc, at); docs[at] === doc; at += 1) {
+      out.docs.push(doc);
+      out.places.push(places[at] as number);
+    }
+  }
+  return { docs: Uint32Array.from(out.docs), places: Uint16Array.from(out.places) };
+}
+
+/** All of several, in the order of documents, then of places. */
+export function mergedSlots(slices: readonly Slots[]): Slots {
+  const total = slices.reduce((sum, { docs }) => sum + docs.length, 0);
+  const keys = new Float64Array(total);
+  let used = 0;
+  for (const { docs, places } of slices)
+    for (let i = 0; i < docs.length; i += 1) {
+      const place = places[i] as number;
+      // The marks go last, so that they do not order anything.
+      keys[used++] = (docs[i] as number) * 0x1_0000 + (place & PLACE.number) * 4 + (place >>> 14);
+    }
+  keys.sort();
+  const out = { docs: new Uint32Array(total), places: new Uint16Array(total) };
+  keys.forEach((key, i) => {
+    const low = key % 0x1_0000;
+    out.docs[i] = Math.floor(key / 0x1_0000);
+    out.places[i] = (low >>> 2) | ((low & 3) << 14);
+  });
+  return out;
+}

@@ -113,6 +113,7 @@ export interface SearchIndex {
   remove(ids: readonly number[]): void;
   search(request: SearchRequest): SearchAnswer;
   count(tree: Query): number;
+  counts(trees: readonly Query[]): readonly number[];
   facet(tree: Query, field: FieldId, limit: number): FacetCounts;
   /** Counts in what the search finds with the field's own choice put aside where one of several is enough. */
   facets(request: FacetsRequest): readonly Facet[];

@@ -135,6 +135,10 @@ export class MemoryIndex implements SearchIndex {
     return this.find(tree).length;
   }
 
+  counts(trees: readonly Query[]): number[] {
+    return trees.map((tree) => this.count(tree));
+  }
+
   facet(tree: Query, field: FieldId, limit: number): FacetCounts {
     const counts = new Map<string, number>();
     for (const ordinal of this.find(tree))

@@ -31,7 +31,7 @@ function answer(question: Question): Answers[keyof Answers] {
     case 'search':
       return keeper.index.search(question);
     case 'counts':
-      return question.trees.map((tree) => keeper.index.count(tree));
+      return keeper.index.counts(question.trees);
     case 'facet':
       return keeper.index.facet(question.tree, question.field, question.limit);
     case 'facets':
