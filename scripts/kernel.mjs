@@ -9,7 +9,9 @@ const { parseWat } = await wabt();
 const module = parseWat('kernel.wat', readFileSync(join(folder, 'kernel.wat'), 'utf8'), { simd: true });
 module.validate();
 const { buffer } = module.toBinary({});
-const lines = Buffer.from(buffer).toString('base64').match(/.{1,100}/g);
+const lines = Buffer.from(buffer)
+  .toString('base64')
+  .match(/.{1,100}/g);
 writeFileSync(
   join(folder, 'kernel-code.ts'),
   `/** What scripts/kernel.mjs made of kernel.wat. */\nexport const KERNEL_CODE = [\n${lines.map((line) => `  '${line}',\n`).join('')}].join('');\n`,

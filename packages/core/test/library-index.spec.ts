@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { BUILT_IN, FieldRegistry, fold, words as saidWords, type FieldId, type FieldValues } from '@larder/core/fields';
-import type { FieldTest, Query, WordsTest } from '@larder/core/query';
+import { answersQuery, type FieldTest, type Query, type WordsTest } from '@larder/core/query';
 import { LibraryIndex, mergeOf, type SearchDocument, type SegmentSizes, type SortBy } from '@larder/core/search';
 import { MemoryIndex } from './oracle/memory-index';
 
@@ -217,6 +217,9 @@ describe('an index of segments, against one that goes through every document', (
               expect([tree, index.search(request)]).toEqual([tree, oracle.search(request)]);
             }
             expect(index.count(tree)).toBe(oracle.count(tree));
+            expect(oracle.documents().filter((each) => answersQuery(tree, each, BUILT_IN, 0))).toHaveLength(
+              oracle.count(tree),
+            );
           }
         },
       ),

@@ -16,8 +16,7 @@ const registry = new FieldRegistry(
   [],
   ALL.map(({ name }) => name),
 );
-const of = (values: FieldValues, markings = ALL) =>
-  new MarkingRules(markings, registry).of({ id: 1, values })?.name ?? null;
+const of = (values: FieldValues, markings = ALL) => new MarkingRules(markings, registry).of({ values })?.name ?? null;
 
 describe('markings', () => {
   it.each<[string, FieldValues, string | null]>([

@@ -1,6 +1,5 @@
 import type { FieldRegistry } from '../fields';
-import { parseQuery, type Query } from '../query';
-import { LibraryIndex, type SearchDocument } from '../search';
+import { answersQuery, parseQuery, type Query, type Said } from '../query';
 import type { Marking } from './schema';
 
 /** Which marking assets have: the one put on by hand, else the first whose rule they fit. */
@@ -21,14 +20,13 @@ export class MarkingRules {
     });
   }
 
-  /** Null for one that has none. Rules are searches, and answered by what answers searches. */
-  of(document: SearchDocument): Marking | null {
-    const byHand = document.values.marking;
+  /** Null for one that has none. Rules are searches, and mean what they mean in the search line. */
+  of(asset: Said): Marking | null {
+    const byHand = asset.values.marking;
     const chosen = typeof byHand === 'string' ? this.byName.get(byHand) : undefined;
     if (chosen) return chosen;
     if (this.rules.length === 0) return null;
-    const index = new LibraryIndex(this.fields);
-    index.upsert([document]);
-    return this.rules.find(({ tree }) => index.count(tree) > 0)?.marking ?? null;
+    const now = Date.now();
+    return this.rules.find(({ tree }) => answersQuery(tree, asset, this.fields, now))?.marking ?? null;
   }
 }

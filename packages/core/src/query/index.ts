@@ -1,4 +1,5 @@
 /** The search language: text → tree → text. One tree is behind the search line, live bins and every other face of a search. */
+export { answersQuery, type Said } from './answers';
 export * from './complete';
 export * from './criteria';
 export { choiceIn, offeredIn, partsOf, sameTest, withChoice, type Choice } from './facets';

@@ -341,7 +341,7 @@ export class LibraryIndex implements SearchIndex {
     return {
       clusters: (shown ? clustersOf(positions, shown, columns) : []).map(({ of, ...cluster }) => ({
         ...cluster,
-        id: idOf(at(Math.min(...of))),
+        id: idOf(at(of[0] as number)),
         places: mostSaid(of.map((index) => said(at(index), 'place'))),
       })),
       around,

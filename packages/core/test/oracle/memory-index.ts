@@ -135,6 +135,10 @@ export class MemoryIndex implements SearchIndex {
     return this.find(tree).length;
   }
 
+  documents(): SearchDocument[] {
+    return this.kept.flatMap((kept) => (kept ? [kept.document] : []));
+  }
+
   counts(trees: readonly Query[]): number[] {
     return trees.map((tree) => this.count(tree));
   }

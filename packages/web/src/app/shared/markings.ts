@@ -17,7 +17,7 @@ export class Markings {
     const known = new WeakMap<Asset, { readonly marking: Marking | null }>();
     return (asset: Asset): Marking | null => {
       let found = known.get(asset);
-      if (!found) known.set(asset, (found = { marking: rules.of({ id: asset.id, values: fieldValues(asset) }) }));
+      if (!found) known.set(asset, (found = { marking: rules.of({ values: fieldValues(asset) }) }));
       return found.marking;
     };
   });
