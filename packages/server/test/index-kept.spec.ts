@@ -1,11 +1,12 @@
 import { mkdtempSync, readdirSync, readFileSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { Xxh64 } from '@node-rs/xxhash';
 import { parseQuery } from '@larder/core/query';
 import { LibraryIndex, type SearchDocument } from '@larder/core/search';
 import { dist } from '@larder/command/home';
 import { Merger } from '../src/search/merger';
-import { IndexSnapshots } from '../src/search/snapshot';
+import { IndexSnapshots, type KeptState } from '../src/search/snapshot';
 import { foundBy, scanned, TestLibrary, until, type Client } from './kit';
 import { wave } from './wave';
 
@@ -65,13 +66,24 @@ describe('what is kept of an index', () => {
     expect(await new IndexSnapshots(folder).load()).toBeNull();
   });
 
-  it.each(['', '{}', '[]', '{"version":1,"segments":[{"file":"../../etc/passwd"}]}', '{"version":2,"segments":[]}'])(
-    'is not used where the manifest says %s',
-    async (text) => {
-      writeFileSync(join(folder, 'index.json'), text);
-      expect(await new IndexSnapshots(folder).load()).toBeNull();
-    },
-  );
+  it.each<[string, (text: string) => string]>([
+    ['is empty', () => ''],
+    ['is no list of segments', () => '{}'],
+    ['names another file', (text) => text.replace(/segment-[^"]*/, '../../etc/passwd')],
+    ['says that other documents are gone', (text) => text.replace(/"dead":"[^"]*"/, '"dead":"AAAA"')],
+    ['is cut off', (text) => text.slice(0, -20)],
+  ])('is not used where the manifest %s', async (_what, change) => {
+    await new IndexSnapshots(folder).save(index.keep(), state);
+    const file = join(folder, 'index.txt');
+    writeFileSync(file, change(readFileSync(file, 'utf8')));
+    expect(await new IndexSnapshots(folder).load()).toBeNull();
+  });
+
+  it('is not used where it is of another form, though whole', async () => {
+    const text = JSON.stringify({ version: 2, segments: [] });
+    writeFileSync(join(folder, 'index.txt'), `${new Xxh64(0n).update(text).digest().toString(16)}\n${text}`);
+    expect(await new IndexSnapshots(folder).load()).toBeNull();
+  });
 });
 
 describe('merging in a thread of its own', () => {
@@ -138,9 +150,8 @@ describe('a library that is started again', () => {
     await tag('dawn');
     await until('the tag', async () => (await found('tag:dawn')) === 5);
     const folder = library.library.options.home.at('index');
-    const manifest = () =>
-      JSON.parse(readFileSync(join(folder, 'index.json'), 'utf8')) as { segments: { file: string }[] };
-    const again = async (meanwhile?: () => void) => {
+    const segments = () => readdirSync(folder).filter((name) => name.endsWith('.bin'));
+    const again = async (meanwhile?: () => void | Promise<void>) => {
       library = await library.again(meanwhile);
       maren = await library.as('manager');
     };
@@ -150,12 +161,14 @@ describe('a library that is started again', () => {
     await until('the tag', async () => (await found('tag:dusk')) === 5);
     await again();
     expect(await found('tag:dawn tag:dusk')).toBe(5);
-    await again(() => manifest().segments.forEach(({ file }) => truncateSync(join(folder, file), 100)));
+    await again(() => segments().forEach((name) => truncateSync(join(folder, name), 100)));
     expect(await found('tag:dawn tag:dusk')).toBe(5);
     // Of another library, as after a copy was put back: the change that it ended with is not there.
-    await again(() => {
-      const other = { ...manifest(), mark: 'of another', segments: [] };
-      writeFileSync(join(folder, 'index.json'), JSON.stringify(other));
+    await again(async () => {
+      const snapshots = new IndexSnapshots(folder);
+      const state = (await snapshots.load())?.state;
+      expect(state?.mark).toEqual(expect.any(String));
+      await snapshots.save([], { ...(state as KeptState), mark: 'of another' });
     });
     expect(await found('tag:dawn tag:dusk')).toBe(5);
   }, 120_000);

@@ -122,9 +122,9 @@ export class TestLibrary {
   }
 
   /** Stopped and started once more on the same folder, with something done between. */
-  async again(meanwhile: () => void = () => undefined): Promise<TestLibrary> {
+  async again(meanwhile: () => void | Promise<void> = () => undefined): Promise<TestLibrary> {
     await this.library.stop();
-    meanwhile();
+    await meanwhile();
     const library = await Library.open({ ...this.library.options, port: 0 });
     library.startWorkers();
     await library.startServer();

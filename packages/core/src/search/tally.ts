@@ -3,7 +3,7 @@ import { sameTest, type FieldTest } from '../query';
 import type { Bits } from './bits';
 import { countOf, listOf, ofList, type DocSet } from './doc-set';
 import type { GroupLists } from './group-lists';
-import { FEW_DOCS, Grouped, groupedDataOf } from './grouped';
+import { Grouped, groupedDataOf } from './grouped';
 import { byGroup, groupsOf, NO_GROUP, sameGroup, STEPS, type Group, type GroupKey } from './grouping';
 import type { Part } from './part';
 import { addUp, eachGroup } from './add-up';
@@ -17,7 +17,6 @@ const NOT_THERE = 0xffff_ffff;
 export class Tally {
   private readonly grouped = new WeakMap<Part, Map<FieldId, Grouped>>();
   private readonly places = new WeakMap<Part, { readonly base: Part; readonly byField: Map<FieldId, Uint32Array> }>();
-  private readonly totals = new WeakMap<Part, Map<FieldId, Uint32Array>>();
 
   /**
    * What is said in the field by what was found, group by group; what says nothing is a group too.
@@ -83,34 +82,11 @@ export class Tally {
   /** By the number of its group, how many of a part's documents say it; at 0 those that say nothing. */
   private count({ part, set }: Found, field: RegisteredField): Uint32Array {
     const grouped = this.groupedIn(part, field);
-    const total = part.data.ids.length;
-    const found = countOf(set);
-    if (!part.finder.column(field.id)) return Uint32Array.of(found);
+    if (!part.finder.column(field.id)) return Uint32Array.of(countOf(set));
     if (set.bits && part.kernel) return part.kernel.addUp(grouped.column, set.bits, grouped.count);
-    if (set.bits && found * 2 > total && total > FEW_DOCS) {
-      // Of most it is shorter to count the rest.
-      const counts = this.totalsIn(part, field.id, grouped).slice();
-      const rest = new Uint32Array(grouped.count + 1);
-      addUp(grouped.column, complement(set.bits, total, total - found), rest);
-      for (let group = 0; group < counts.length; group += 1)
-        counts[group] = (counts[group] as number) - (rest[group] as number);
-      return counts;
-    }
     const counts = new Uint32Array(grouped.count + 1);
     addUp(grouped.column, listOf(set), counts);
     return counts;
-  }
-
-  private totalsIn(part: Part, field: FieldId, grouped: Grouped): Uint32Array {
-    const known = this.totals.get(part) ?? new Map<FieldId, Uint32Array>();
-    this.totals.set(part, known);
-    let totals = known.get(field);
-    if (!totals) {
-      totals = new Uint32Array(grouped.count + 1);
-      addUp(grouped.column, null, totals);
-      known.set(field, totals);
-    }
-    return totals;
   }
 
   /** Fields whose groups were asked for in a part. */
@@ -234,17 +210,6 @@ function keyOf(part: Part, field: RegisteredField, grouped: Grouped, group: numb
     if (grouped.keys.size < MOST_KEYS) grouped.keys.set(group, key);
   }
   return key;
-}
-
-function complement(bits: Uint32Array, universe: number, count: number): Uint32Array {
-  const out = new Uint32Array(count);
-  let n = 0;
-  for (let i = 0; i < bits.length; i += 1) {
-    let word = ~(bits[i] as number);
-    if (i === bits.length - 1 && universe & 31) word &= (1 << (universe & 31)) - 1;
-    for (; word !== 0; word &= word - 1) out[n++] = (i << 5) + 31 - Math.clz32(word & -word);
-  }
-  return out;
 }
 
 /** What was counted of the largest part, all of it or as it is asked for. */

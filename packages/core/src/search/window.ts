@@ -18,6 +18,7 @@ type Compare = (a: number, b: number) => number;
  * comes last either way.
  */
 export function windowOf(found: readonly Found[], by: readonly SortBy[], offset: number, limit: number): number[] {
+  if (limit === 0) return [];
   const last = offset + limit;
   const lists = found
     .filter(({ set }) => countOf(set) > 0)
@@ -143,7 +144,9 @@ export function firstDocs(part: Part, set: DocSet, by: readonly SortBy[], most: 
   if (!first || !ordering) return firstOf(listOf(set), most, compare);
   // Walking the order meets one that was found in so many; choosing looks at all that were.
   const steps = (Math.min(most, count) * ordering.order.length) / count;
-  if (!set.bits || steps > count * 4) return firstOf(listOf(set), most, compare);
+  // Where nearly all of them are wanted, choosing is sorting.
+  const choosing = count * (most * 2 < count ? 4 : 16);
+  if (!set.bits || steps > choosing) return firstOf(listOf(set), most, compare);
   return walked(part, set, ordering, first.descending, most, within(part, then));
 }
 

@@ -6,7 +6,8 @@ import { packSegment, SEGMENT_VERSION, unpackSegment, type KeptParts, type Segme
 
 /** The form of what is kept beside the segments. */
 const VERSION = 1;
-const MANIFEST = 'index.json';
+/** The hash of its second line, then what it says. */
+const MANIFEST = 'index.txt';
 const SEGMENT = /^segment-[0-9a-f-]{36}\.bin$/;
 /** The length of a segment's head stands at its beginning, in so many digits. */
 const HEAD_DIGITS = 12;
@@ -52,7 +53,8 @@ export class IndexSnapshots {
     }
     const manifest: Manifest = { version: VERSION, ...state, segments };
     const temporary = join(this.root, `${MANIFEST}.part`);
-    await writeFile(temporary, JSON.stringify(manifest));
+    const text = JSON.stringify(manifest);
+    await writeFile(temporary, `${hashOf(text)}\n${text}`);
     await rename(temporary, join(this.root, MANIFEST));
     const kept = new Set(segments.map(({ file }) => file));
     for (const name of await readdir(this.root))
@@ -89,7 +91,9 @@ export class IndexSnapshots {
   /** What was kept last; null if nothing was, or it is not whole. */
   async load(): Promise<{ readonly parts: KeptParts; readonly state: KeptState } | null> {
     try {
-      const manifest = JSON.parse(await readFile(join(this.root, MANIFEST), 'utf8')) as Manifest;
+      const [hash, text = ''] = (await readFile(join(this.root, MANIFEST), 'utf8')).split('\n');
+      if (hash !== hashOf(text)) return null;
+      const manifest = JSON.parse(text) as Manifest;
       if (manifest.version !== VERSION) return null;
       const parts: { data: SegmentData; dead: Uint32Array }[] = [];
       for (const { dead, ...segment } of manifest.segments) {
@@ -130,6 +134,8 @@ export class IndexSnapshots {
     }
   }
 }
+
+const hashOf = (text: string): string => new Xxh64(0n).update(text).digest().toString(16);
 
 async function readPiece(handle: FileHandle, into: Buffer, from: number): Promise<Buffer> {
   for (let done = 0; done < into.length;) {
