@@ -98,8 +98,8 @@ function ofTexts(
 const textsOf = (column: TextColumn | undefined): Strings =>
   new Strings(column?.bytes ?? new Uint8Array(0), column?.textStarts ?? new Uint32Array(1));
 
-/** Where a text belongs among others that are in order, looked for from a place on in steps that double. */
-function placeOf(texts: Strings, key: string, text: string, from: number, type: FieldType | undefined): number {
+/** Where a text, given with its key, belongs among others that are in order, looked for from a place on in steps that double. */
+export function placeOf(texts: Strings, key: string, text: string, from: number, type: FieldType | undefined): number {
   const isBefore = (at: number): boolean => {
     const other = texts.at(at);
     const keyThere = valueKey(other, type);

@@ -7,7 +7,10 @@ import { Grouped, groupedDataOf } from './grouped';
 import { byGroup, groupsOf, NO_GROUP, sameGroup, STEPS, type Group, type GroupKey } from './grouping';
 import type { Part } from './part';
 import { addUp, eachGroup } from './add-up';
+import { placeIn } from './column-draft';
+import { placeOf } from './merge-columns';
 import type { Column } from './segment';
+import { valueKey } from './sort-key';
 import type { Found } from './window';
 
 const MOST_KEYS = 10_000;
@@ -125,15 +128,43 @@ export class Tally {
     return isIt ? at : null;
   }
 
-  /** Each thing that is said in a field of words, and how often; numbers as their digits. */
-  values({ part, set }: Found, field: FieldId): { readonly value: string; readonly count: number }[] {
-    const column = part.finder.column(field);
-    if (!column) return [];
-    const texts = part.finder.textsOf(field);
-    return counted(column, set).map(({ number, count }) => ({
-      value: column.kind === 'numbers' ? String(column.values[number]) : texts.at(number),
+  /** What is said most in a field, letter by letter; of equal ones what stands first in order. Numbers as their digits. */
+  mostSaid(found: readonly Found[], field: RegisteredField, limit: number): { value: string; count: number }[] {
+    const [base, ...others] = found.toSorted((a, b) => b.part.data.ids.length - a.part.data.ids.length);
+    const column = base?.part.finder.column(field.id);
+    const beside = new Map<string | number, number>();
+    for (const { part, set } of others) {
+      const own = part.finder.column(field.id);
+      if (!own) continue;
+      for (const { number, count } of counted(own, set)) {
+        const value = valueIn(part, own, field.id, number);
+        beside.set(value, (beside.get(value) ?? 0) + count);
+      }
+    }
+    const top = new Top(limit);
+    if (base && column) {
+      const counts = countsIn(column, base.set);
+      for (const [value, count] of beside) {
+        const number = numberIn(base.part, column, field, value);
+        if (number === null) continue;
+        counts[number + 1] = (counts[number + 1] as number) + count;
+        beside.delete(value);
+      }
+      for (let number = 0; number + 1 < counts.length; number += 1)
+        if (counts[number + 1] !== 0) top.take(number, counts[number + 1] as number);
+    }
+    const most = top.chosen.map(([number, count]) => ({
+      value: valueIn((base as Found).part, column as Column, field.id, number),
       count,
     }));
+    const place = (value: string | number) => (typeof value === 'number' ? value : valueKey(value, field.type));
+    return [...most, ...Array.from(beside, ([value, count]) => ({ value, count }))]
+      .sort((a, b) => {
+        const [x, y] = [place(a.value), place(b.value)];
+        return b.count - a.count || (x < y ? -1 : x > y ? 1 : a.value < b.value ? -1 : 1);
+      })
+      .slice(0, limit)
+      .map(({ value, count }) => ({ value: String(value), count }));
   }
 
   /** Each number that is said in a field, and how often. */
@@ -166,12 +197,32 @@ export class Tally {
   }
 }
 
-/** How often each value is said, by its number. */
-function counted(column: Column, set: DocSet): { readonly number: number; readonly count: number }[] {
+/** How often each value is said, by one more than its number. */
+function countsIn(column: Column, set: DocSet): Uint32Array {
   const values = column.kind === 'numbers' ? column.values.length : column.textStarts.length - 1;
   const counts = new Uint32Array(values + 1);
   addUp(column, listOf(set), counts);
-  return Array.from(counts.subarray(1), (count, number) => ({ number, count })).filter(({ count }) => count > 0);
+  return counts;
+}
+
+/** The values that are said, by their numbers. */
+const counted = (column: Column, set: DocSet): { readonly number: number; readonly count: number }[] =>
+  Array.from(countsIn(column, set).subarray(1), (count, number) => ({ number, count })).filter(
+    ({ count }) => count > 0,
+  );
+
+const valueIn = (part: Part, column: Column, field: FieldId, number: number): string | number =>
+  column.kind === 'numbers' ? (column.values[number] as number) : part.finder.textsOf(field).at(number);
+
+/** The number of a value; null if nobody says it. */
+function numberIn(part: Part, column: Column, { id, type }: RegisteredField, value: string | number): number | null {
+  if (column.kind === 'numbers') {
+    const at = placeIn(column.values, Number(value));
+    return column.values[at] === value ? at : null;
+  }
+  const [texts, text] = [part.finder.textsOf(id), String(value)];
+  const at = placeOf(texts, valueKey(text, type), text, 0, type);
+  return at < texts.length && texts.at(at) === text ? at : null;
 }
 
 /** The first number from `low` up to `high` of which something no longer holds. */
@@ -198,9 +249,7 @@ function namesIn(part: Part, field: RegisteredField, grouped: Grouped): Readonly
 
 /** The value that a group is called by. */
 function valueOf(part: Part, { id }: { readonly id: FieldId }, grouped: Grouped, group: number): number | string {
-  const column = part.finder.column(id) as Column;
-  const first = firstOf(grouped, group);
-  return column.kind === 'numbers' ? (column.values[first] as number) : part.finder.textsOf(id).at(first);
+  return valueIn(part, part.finder.column(id) as Column, id, firstOf(grouped, group));
 }
 
 function keyOf(part: Part, field: RegisteredField, grouped: Grouped, group: number): GroupKey {

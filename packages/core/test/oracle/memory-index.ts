@@ -144,13 +144,16 @@ export class MemoryIndex implements SearchIndex {
   }
 
   facet(tree: Query, field: FieldId, limit: number): FacetCounts {
+    const key = (value: string) =>
+      this.isNumeric(field) ? Number(value) : valueKey(value, this.fields.byId(field)?.type);
+    const before = (a: string, b: string) => key(a) < key(b) || (key(a) === key(b) && a < b);
     const counts = new Map<string, number>();
     for (const ordinal of this.find(tree))
       for (const value of asTexts(this.kept[ordinal]?.document.values[field]))
         counts.set(value, (counts.get(value) ?? 0) + 1);
     return [...counts]
       .map(([value, count]) => ({ value, count }))
-      .sort((a, b) => b.count - a.count || (a.value < b.value ? -1 : 1))
+      .sort((a, b) => b.count - a.count || (before(a.value, b.value) ? -1 : 1))
       .slice(0, limit);
   }
 
