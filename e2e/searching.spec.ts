@@ -64,7 +64,9 @@ describe('one search, three faces', () => {
     await maren.page.select('nl-criteria [data-test="way"]', 'any');
     await maren.clickText('nl-criteria .top button', 'Row');
     const row = 'nl-criteria [data-test="criterion"]:nth-of-type(4)';
+    await maren.page.waitForSelector(`${row} [aria-label="Field"]`);
     await maren.page.select(`${row} [aria-label="Field"]`, 'kind');
+    await maren.page.waitForSelector(`${row} select[aria-label="Value"]`);
     await maren.page.select(`${row} [aria-label="Value"]`, 'audio');
     await maren.says('[data-test="count"]', '4 assets');
     await maren.search('tag=dawn');
