@@ -62,7 +62,7 @@ describe('a library seen at a glance', () => {
   it('in groups, whose headings fold and select', async () => {
     await maren.search('');
     await maren.clickText('nl-arrange-menu button', 'Arrange');
-    await maren.page.select('#group-by', 'kind');
+    await maren.choose('#group-by', 'kind');
     await maren.press('Escape');
     await until('two kinds', async () => (await maren.page.$$('nl-group-heading')).length === 2);
     await maren.page.locator('nl-group-heading[aria-label="Video"] [title^="Select all"]').click();
@@ -70,7 +70,7 @@ describe('a library seen at a glance', () => {
     await maren.page.locator('nl-group-heading[aria-label="Video"] [title^="Fold"]').click();
     await until('the videos folded away', async () => (await tiles()).join() === 'S01T01.wav');
     await maren.clickText('nl-arrange-menu button', 'Arrange');
-    await maren.page.select('#group-by', '');
+    await maren.choose('#group-by', '');
     await maren.press('Escape');
     await until('one list', async () => (await tiles()).length === 4);
   });

@@ -115,7 +115,7 @@ describe('a card comes in', () => {
     await maren.says('.modal-content', 'Nothing of it is in the library yet.');
     await maren.clickText('legend button', 'How it is to be read');
     await maren.page.waitForSelector('#ingest-rate');
-    await maren.page.select('#ingest-rate', '24');
+    await maren.choose('#ingest-rate', '24');
     await maren.clickText('.modal-footer button', 'Bring in');
     await until('it to be catalogued', async () => (await rows()).some((line) => /^Online.*bell_plate/.test(line)));
     await maren.section('Library');
@@ -131,7 +131,7 @@ describe('a card comes in', () => {
     await maren.clickText('.bar button', 'Bring in this folder');
     await check('.modal-content label.option:nth-of-type(2) input');
     await maren.page.waitForSelector('#ingest-folder');
-    await maren.page.select('#ingest-mezzanine', 'vc3');
+    await maren.choose('#ingest-mezzanine', 'vc3');
     await maren.clickText('.modal-footer button', 'Bring in');
     await maren.section('Library');
     await maren.search('reel:D001');

@@ -228,6 +228,12 @@ export class Window {
     await this.page.keyboard.type(text);
   }
 
+  /** Takes one of a list, once the list is there and has it. */
+  async choose(selector: string, value: string): Promise<void> {
+    await this.page.waitForSelector(`${selector} option[value="${value}"]`);
+    await this.page.select(selector, value);
+  }
+
   tile(name: string): Promise<ElementHandle<Element>> {
     return this.withText('nl-tile', name);
   }

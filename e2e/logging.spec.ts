@@ -95,7 +95,7 @@ describe('logging', () => {
     await maren.says('nl-toasts', `Tag “boathouse” added on ${MANY} assets.`);
     await until('all tagged', async () => (await rows('tag:boathouse')).total === MANY);
     await maren.clickText('nl-details button', 'Find, replace or number');
-    await maren.page.select('#op-kind', await optionOf('#op-kind', 'Put text before'));
+    await maren.choose('#op-kind', await optionOf('#op-kind', 'Put text before'));
     await maren.fill('#op-text', 'Reel two, ');
     await maren.says('[data-test="preview"]', `${MANY} assets would change.`);
     await maren.clickText('.modal-footer button', 'Change them');
@@ -295,7 +295,7 @@ describe('seen at a glance', () => {
     await maren.clickText('nl-marking-list button', 'Add a marking');
     // A locator waits until the sheet has come to rest.
     await maren.page.locator('#marking-name').fill('Second camera');
-    await maren.page.select('#marking-colour', await optionOf('#marking-colour', 'blue'));
+    await maren.choose('#marking-colour', await optionOf('#marking-colour', 'blue'));
     await maren.page.locator('#marking-rule').fill('name:A001C002');
     await maren.clickText('.modal-footer button', 'Keep it so');
     await maren.says('nl-marking-list', 'name:A001C002');
@@ -307,7 +307,7 @@ describe('seen at a glance', () => {
     const first = await maren.tile('Gate opens');
     await first.click();
     await maren.page.waitForSelector('#field-marking');
-    await maren.page.select('#field-marking', await optionOf('#field-marking', 'Second camera'));
+    await maren.choose('#field-marking', await optionOf('#field-marking', 'Second camera'));
     await until('both marked', () => maren.page.$$eval('nl-tile nl-marked .mark', (marks) => marks.length >= 2));
     const poster = () => maren.page.$eval('nl-tile nl-thumb .poster', (image) => (image as HTMLImageElement).src);
     const before = await poster();

@@ -58,16 +58,14 @@ describe('one search, three faces', () => {
     await maren.press('Shift+w');
     await until('two rows', async () => (await maren.page.$$('nl-criteria [data-test="criterion"]')).length === 2);
     await maren.says('nl-criteria', 'Any of these');
-    await maren.page.select('nl-criteria [data-test="way"]', 'none');
+    await maren.choose('nl-criteria [data-test="way"]', 'none');
     await until('none of them', () => Promise.resolve(address() === '?q=-tag=(dawn or "early dawn")'));
     await until('the sound', async () => (await tiles()).join() === 'S01T01.wav');
-    await maren.page.select('nl-criteria [data-test="way"]', 'any');
+    await maren.choose('nl-criteria [data-test="way"]', 'any');
     await maren.clickText('nl-criteria .top button', 'Row');
     const row = 'nl-criteria [data-test="criterion"]:nth-of-type(4)';
-    await maren.page.waitForSelector(`${row} [aria-label="Field"]`);
-    await maren.page.select(`${row} [aria-label="Field"]`, 'kind');
-    await maren.page.waitForSelector(`${row} select[aria-label="Value"]`);
-    await maren.page.select(`${row} [aria-label="Value"]`, 'audio');
+    await maren.choose(`${row} [aria-label="Field"]`, 'kind');
+    await maren.choose(`${row} [aria-label="Value"]`, 'audio');
     await maren.says('[data-test="count"]', '4 assets');
     await maren.search('tag=dawn');
     await until('one row', async () => (await maren.page.$$('nl-criteria [data-test="criterion"]')).length === 1);
@@ -97,7 +95,7 @@ describe('one search, three faces', () => {
   it('and its search is edited there as rows', async () => {
     await maren.clickText('nl-library button', 'Edit');
     await maren.says('#live-bin-issue', '3 assets now.');
-    await maren.page.select('.modal-content nl-criteria [aria-label="Condition"]', 'says');
+    await maren.choose('.modal-content nl-criteria [aria-label="Condition"]', 'says');
     await maren.says('#live-bin-issue', '4 assets now.');
     expect(await maren.page.$eval('#live-bin-query', (box) => (box as HTMLInputElement).value)).toBe('tag:dawn');
     await maren.clickText('.modal-content button', 'Save');

@@ -1,4 +1,5 @@
 import type { FieldType, FieldValue } from '../fields';
+import { firstNot } from './first-not';
 import { valueKey } from './sort-key';
 import {
   sharedBytes,
@@ -131,15 +132,8 @@ export class ColumnDraft {
 }
 
 /** The first place in an ascending list that is not below a value. */
-export function placeIn(sorted: Float64Array, value: number): number {
-  let [low, high] = [0, sorted.length];
-  while (low < high) {
-    const middle = (low + high) >>> 1;
-    if ((sorted[middle] as number) < value) low = middle + 1;
-    else high = middle;
-  }
-  return low;
-}
+export const placeIn = (sorted: ArrayLike<number>, value: number): number =>
+  firstNot((at) => (sorted[at] as number) < value, 0, sorted.length);
 
 /** Null where each is a group of its own, as mostly. */
 export function groupsIn(groups: Uint32Array, count: number): Uint32Array | null {

@@ -15,14 +15,12 @@ import { bitsFor, listBits, setBit } from './bits';
 import { placeIn } from './column-draft';
 import { both, countOf, either, everyDoc, gathered, isDense, NONE, ofList, without, type DocSet } from './doc-set';
 import { firstOfRank, orderOf, type Ordering } from './ordering';
-import type { Column, SegmentData } from './segment';
+import { FEW_DOCS, type Column, type SegmentData } from './segment';
 import { Strings } from './strings';
 import { WordFinder } from './word-finder';
 
 /** Answers of whole searches are kept, and of what costs most in them, up to so many bytes for each document, or in all. */
 const KEPT_BYTES = { each: 32, least: 1_000_000 } as const;
-/** Fewer documents than this are gone through one by one sooner than put in order. */
-const FEW_DOCS = 4096;
 
 /** Which documents of a segment answer a search; those that are gone among them. */
 export class Finder {

@@ -1,6 +1,7 @@
 import { addUp, eachGroup, type GroupColumn } from './add-up';
 import { bitsFor, countBoth, hasBit, setBit, type Bits } from './bits';
 import { isDense } from './doc-set';
+import { firstNot } from './first-not';
 import type { Kernel } from './kernel';
 import { asShared, sharedNumbers } from './segment';
 
@@ -129,12 +130,8 @@ export class GroupLists {
     if (last === undefined) return true;
     // If groups are found as often as everything is, all that could still be among the largest is at least this large.
     const least = (this.most(last) * found) / this.universe;
-    let [low, high] = [0, this.bySize.length];
-    while (low < high) {
-      const middle = (low + high) >>> 1;
-      if (this.most(this.bySize[middle] as number) >= least) low = middle + 1;
-      else high = middle;
-    }
+    const fits = (at: number): boolean => this.most(this.bySize[at] as number) >= least;
+    const low = firstNot(fits, 0, this.bySize.length);
     return (this.steps[low] as number) < (found / this.universe) * this.said * STEPS.added;
   }
 }

@@ -3,10 +3,8 @@ import type { GroupColumn } from './add-up';
 import { GroupLists, listsOf, type ListsData } from './group-lists';
 import type { Kernel } from './kernel';
 import { sameGroup, type GroupKey } from './grouping';
-import { sharedNarrow, sharedNumbers, type Column } from './segment';
+import { FEW_DOCS, sharedNarrow, sharedNumbers, type Column } from './segment';
 
-/** Fewer documents than this are added up sooner than anything is made of them. */
-export const FEW_DOCS = 4096;
 /** Of more groups than this none is counted by itself. */
 const MOST_LISTED = 20_000;
 

@@ -1,4 +1,5 @@
 import type { FieldType } from '../fields';
+import { firstNotNear } from './first-not';
 import { groupsIn } from './column-draft';
 import {
   NOWHERE,
@@ -105,19 +106,7 @@ export function placeOf(texts: Strings, key: string, text: string, from: number,
     const keyThere = valueKey(other, type);
     return keyThere < key || (keyThere === key && other < text);
   };
-  let [low, high, step] = [from, from, 1];
-  while (high < texts.length && isBefore(high)) {
-    low = high + 1;
-    high += step;
-    step *= 2;
-  }
-  high = Math.min(high, texts.length);
-  while (low < high) {
-    const middle = (low + high) >>> 1;
-    if (isBefore(middle)) low = middle + 1;
-    else high = middle;
-  }
-  return low;
+  return firstNotNear(isBefore, from, texts.length);
 }
 
 /** Texts put one after the other, with which of them are of the same words. */

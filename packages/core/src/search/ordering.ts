@@ -1,3 +1,4 @@
+import { firstNot } from './first-not';
 import type { Column, Numbers } from './segment';
 
 /** How the documents of a segment stand by what they say in a field. */
@@ -72,12 +73,5 @@ function sortedBy(ranks: Numbers): Uint32Array {
 }
 
 /** Where in an order the first document stands whose rank is not below one. */
-export function firstOfRank({ ranks, order }: Ordering, rank: number): number {
-  let [low, high] = [0, order.length];
-  while (low < high) {
-    const middle = (low + high) >>> 1;
-    if ((ranks[order[middle] as number] as number) < rank) low = middle + 1;
-    else high = middle;
-  }
-  return low;
-}
+export const firstOfRank = ({ ranks, order }: Ordering, rank: number): number =>
+  firstNot((at) => (ranks[order[at] as number] as number) < rank, 0, order.length);

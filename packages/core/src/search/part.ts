@@ -3,9 +3,8 @@ import type { Query } from '../query';
 import { bitsFor, countBits, hasBit, setBit, type Bits } from './bits';
 import { countOf, ofBits, without, type DocSet } from './doc-set';
 import { Finder } from './finder';
-import { FEW_DOCS } from './grouped';
 import { Kernel } from './kernel';
-import type { Numbers, SegmentData } from './segment';
+import { FEW_DOCS, type Numbers, type SegmentData } from './segment';
 import { gallop } from './doc-set';
 import { valueKey } from './sort-key';
 

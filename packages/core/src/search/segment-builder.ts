@@ -4,6 +4,7 @@ import { ColumnDraft } from './column-draft';
 import { isDense } from './doc-set';
 import {
   asShared,
+  FEW_DOCS,
   PLACE,
   SEGMENT_VERSION,
   sharedBytes,
@@ -220,7 +221,7 @@ export function denseOf(
 ): Pick<SegmentData, 'denseEntries' | 'denseBits'> {
   const dense: number[] = [];
   // In small segments nothing is gained.
-  if (universe >= 4096)
+  if (universe > FEW_DOCS)
     for (let entry = 0; entry < postingsOf.length - 1; entry += 1)
       if (isDense((postingsOf[entry + 1] as number) - (postingsOf[entry] as number), universe)) dense.push(entry);
   const size = bitsFor(universe).length;

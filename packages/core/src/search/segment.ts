@@ -5,6 +5,9 @@ import type { GroupedData } from './grouped';
 /** The form of segments; kept ones of another are not read but made anew. */
 export const SEGMENT_VERSION = 1;
 
+/** Up to so many documents are gone through one by one sooner than anything is made of them for it. */
+export const FEW_DOCS = 4096;
+
 /** As narrow as the largest of the numbers allows. */
 export type Numbers = Uint8Array | Uint16Array | Uint32Array;
 

@@ -1,3 +1,5 @@
+import { firstNot } from './first-not';
+
 const encoder = new TextEncoder();
 const decoder = new TextDecoder();
 
@@ -21,24 +23,12 @@ export class Strings {
 
   /** The first that is not below those bytes; texts must stand in the order of their bytes. */
   firstAtLeast(bytes: Uint8Array): number {
-    let [low, high] = [0, this.length];
-    while (low < high) {
-      const middle = (low + high) >>> 1;
-      if (this.compare(middle, bytes) < 0) low = middle + 1;
-      else high = middle;
-    }
-    return low;
+    return firstNot((at) => this.compare(at, bytes) < 0, 0, this.length);
   }
 
   /** The first after all that begin with those bytes. */
   firstBeyond(prefix: Uint8Array, from: number): number {
-    let [low, high] = [from, this.length];
-    while (low < high) {
-      const middle = (low + high) >>> 1;
-      if (this.beginsWith(middle, prefix)) low = middle + 1;
-      else high = middle;
-    }
-    return low;
+    return firstNot((at) => this.beginsWith(at, prefix), from, this.length);
   }
 
   beginsWith(index: number, prefix: Uint8Array): boolean {

@@ -2,6 +2,7 @@ import type { FieldId, RegisteredField } from '../fields';
 import { sameTest, type FieldTest } from '../query';
 import type { Bits } from './bits';
 import { countOf, listOf, ofList, type DocSet } from './doc-set';
+import { firstNot } from './first-not';
 import type { GroupLists } from './group-lists';
 import { Grouped, groupedDataOf } from './grouped';
 import { byGroup, groupsOf, NO_GROUP, sameGroup, STEPS, type Group, type GroupKey } from './grouping';
@@ -223,16 +224,6 @@ function numberIn(part: Part, column: Column, { id, type }: RegisteredField, val
   const [texts, text] = [part.finder.textsOf(id), String(value)];
   const at = placeOf(texts, valueKey(text, type), text, 0, type);
   return at < texts.length && texts.at(at) === text ? at : null;
-}
-
-/** The first number from `low` up to `high` of which something no longer holds. */
-function firstNot(holds: (at: number) => boolean, low: number, high: number): number {
-  while (low < high) {
-    const middle = (low + high) >>> 1;
-    if (holds(middle)) low = middle + 1;
-    else high = middle;
-  }
-  return low;
 }
 
 const nameOf = ({ rank, key }: GroupKey): string => `${rank} ${key}`;

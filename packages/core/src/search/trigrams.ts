@@ -1,3 +1,4 @@
+import { placeIn } from './column-draft';
 import { sharedNumbers, type SegmentData } from './segment';
 import type { Strings } from './strings';
 import { bothLists } from './doc-set';
@@ -61,24 +62,13 @@ export function termsHolding(
     return Uint32Array.from({ length: terms.length }, (_unused, term) => term).filter(fits);
   const lists: Uint32Array[] = [];
   for (let at = 0; at + 2 < part.length; at += 1) {
-    const place = placeOf(trigrams, keyAt(part, at));
-    if (place < 0) return new Uint32Array(0);
+    const key = keyAt(part, at);
+    const place = placeIn(trigrams, key);
+    if (trigrams[place] !== key) return new Uint32Array(0);
     lists.push(trigramTerms.subarray(trigramStarts[place], trigramStarts[place + 1]));
   }
   // The two rarest leave little to look through.
   const [first, second] = lists.sort((a, b) => a.length - b.length);
   const candidates = bothLists(first as Uint32Array, second ?? (first as Uint32Array));
   return candidates.filter(fits);
-}
-
-function placeOf(sorted: Uint32Array, value: number): number {
-  let [low, high] = [0, sorted.length - 1];
-  while (low <= high) {
-    const middle = (low + high) >>> 1;
-    const found = sorted[middle] as number;
-    if (found === value) return middle;
-    if (found < value) low = middle + 1;
-    else high = middle - 1;
-  }
-  return -1;
 }

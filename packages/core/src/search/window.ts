@@ -1,5 +1,6 @@
 import { hasBit } from './bits';
 import { countOf, listOf, type DocSet } from './doc-set';
+import { firstNotNear } from './first-not';
 import { firstOfRank, type Ordering } from './ordering';
 import type { Part } from './part';
 import type { Numbers } from './segment';
@@ -120,19 +121,7 @@ function* merged(lists: readonly Listed[], compare: ReturnType<typeof comparing>
 /** Where in a list from `from` on a place belongs, looked for in steps that double. */
 function placeAmong({ part, docs }: Listed, place: Place, from: number, compare: ReturnType<typeof comparing>): number {
   const isBefore = (at: number): boolean => compare(placeOf(part, docs[at] as number, compare.by), place) < 0;
-  let [low, high, step] = [from, from, 1];
-  while (high < docs.length && isBefore(high)) {
-    low = high + 1;
-    high += step;
-    step *= 2;
-  }
-  high = Math.min(high, docs.length);
-  while (low < high) {
-    const middle = (low + high) >>> 1;
-    if (isBefore(middle)) low = middle + 1;
-    else high = middle;
-  }
-  return low;
+  return firstNotNear(isBefore, from, docs.length);
 }
 
 /** The first documents of one part in order, up to `most`. */
