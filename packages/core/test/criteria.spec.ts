@@ -31,7 +31,7 @@ describe('a search as rows', () => {
     ],
     [
       'tag:"low water" tag="low water"',
-      group('all', row('tag', 'says', 'low water'), row('tag', 'exactly', 'low water')),
+      group('all', row('tag', 'says', '"low water"'), row('tag', 'exactly', 'low water')),
     ],
     ['framing:close-up', group('all', row('framing', 'says', 'close-up'))],
     [

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { BUILT_IN, FieldRegistry, fold, words as saidWords, type FieldId, type FieldValues } from '@larder/core/fields';
-import { answersQuery, type FieldTest, type Query, type WordsTest } from '@larder/core/query';
+import { answersQuery, hasForms, type FieldTest, type Query, type WordsTest } from '@larder/core/query';
 import { LibraryIndex, mergeOf, type SearchDocument, type SegmentSizes, type SortBy } from '@larder/core/search';
 import { MemoryIndex } from './oracle/memory-index';
 
@@ -10,12 +10,15 @@ const DAY_MS = 86_400_000;
 
 const vocabulary = [
   'boat',
+  'boats',
   'boathouse',
   'lock',
   'bell',
   'dawn',
   'Dawn',
   'water',
+  'woman',
+  'died',
   'écluse',
   'A10',
   'A2',
@@ -54,6 +57,9 @@ const words = fc
   .array(
     fc.constantFrom(
       'boat',
+      'boats',
+      'dying',
+      'women',
       'lock',
       'bell',
       'dawn',
@@ -77,6 +83,7 @@ const words = fc
 const begun = fc.constantFrom('b', 'bo', 'daw', 'lock be', 'golden h', 'a 1', 'sun', '夜 明');
 const inside = fc.constantFrom('oat', 'a', 'ell', 'k b', 'en hou', 't', '10', '明', 'oathous', 'n gol');
 const wordsTest: fc.Arbitrary<WordsTest> = fc.oneof(
+  words.filter(hasForms).map((text): WordsTest => ({ op: 'forms', text })),
   words.map((text): WordsTest => ({ op: 'text', text, prefix: false })),
   begun.map((text): WordsTest => ({ op: 'text', text, prefix: true })),
   fc.tuple(inside, fc.boolean()).map(([text, ends]): WordsTest => ({ op: 'part', text, ends })),

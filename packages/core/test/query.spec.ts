@@ -7,6 +7,7 @@ import {
   combine,
   criteriaOf,
   EVERYTHING,
+  hasForms,
   loadQuery,
   parseQuery,
   printQuery,
@@ -28,6 +29,8 @@ const cases = (name: string): [string, string][] =>
 
 function sketchTest(test: FieldTest): string {
   switch (test.op) {
+    case 'forms':
+      return `:${test.text.replace(/ /g, '-')}`;
     case 'text':
       return `="${test.text}${test.prefix ? '*' : ''}"`;
     case 'part':
@@ -54,7 +57,8 @@ function sketch(tree: Query): string {
   if (tree.kind === 'words') {
     const { test } = tree;
     if (test.op === 'part') return sketchTest(test);
-    return test.text.includes(' ') ? `"${test.text}"` : test.text + (test.prefix ? '*' : '');
+    if (test.op === 'forms') return test.text.replace(/ /g, '-');
+    return test.prefix ? `${test.text}*` : `"${test.text}"`;
   }
   if (tree.kind === 'field') return tree.field + sketchTest(tree.test);
   if (tree.kind === 'not') return `(not ${sketch(tree.of)})`;
@@ -137,6 +141,13 @@ describe('writing it again', () => {
     ),
     prefix: fc.boolean(),
   });
+  const forms = fc
+    .oneof(
+      term,
+      fc.tuple(term, term).map((pair) => pair.join(' ')),
+    )
+    .filter(hasForms)
+    .map((words) => ({ op: 'forms' as const, text: words }));
   // Signs that are words of their own are written without gaps.
   const signs = fc.array(fc.constantFrom('夜', '明', 'け', 'a1'), { minLength: 1, maxLength: 4 }).map((all) => ({
     ...{ op: 'text' as const, prefix: false },
@@ -168,12 +179,12 @@ describe('writing it again', () => {
         to: open && from !== null ? null : ((from ?? 0) + size) * step,
       }));
   const leaf: fc.Arbitrary<Query> = fc.oneof(
-    fc.oneof(text, part, signs).map((test) => ({ kind: 'words' as const, test })),
+    fc.oneof(forms, text, part, signs).map((test) => ({ kind: 'words' as const, test })),
     fc
       .tuple(fc.constantFrom(...ids('dateMs')), relative)
       .map(([field, test]) => ({ kind: 'field' as const, field, test })),
     fc
-      .tuple(fc.constantFrom(...ids('text', 'tags')), fc.oneof(text, part, signs, whole))
+      .tuple(fc.constantFrom(...ids('text', 'tags')), fc.oneof(forms, text, part, signs, whole))
       .map(([field, test]) => ({ kind: 'field' as const, field, test })),
     ...(Object.entries(bound) as [string, number][]).map(([type, step]) =>
       fc

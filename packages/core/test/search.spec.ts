@@ -7,7 +7,10 @@ import { metresBetween, readPosition } from '@larder/core/position';
 import {
   choiceIn,
   EVERYTHING,
+  isOfWords,
   parseQuery,
+  stemOf,
+  stemsOf,
   withChoice,
   type Choice,
   type Query,
@@ -30,13 +33,16 @@ function answers(query: Query, { values }: SearchDocument): boolean {
     const texts = value === undefined ? [] : Array.isArray(value) ? (value as string[]) : [String(value)];
     if (test.op === 'part')
       return texts.some((each) => new RegExp(test.ends ? `${test.text}( |$)` : test.text).test(words(each).join(' ')));
-    const { text, prefix } = test;
+    const { text } = test;
+    const prefix = test.op === 'text' && test.prefix;
+    const likes = (word: string, other: string | undefined) =>
+      test.op === 'forms' ? other !== undefined && stemsOf(word).includes(stemOf(other)) : other === word;
     const wanted = text.split(' ');
     return texts.some((each) => {
       const have = words(each);
       return have.some((_word, start) =>
         wanted.every((word, k) =>
-          prefix && k === wanted.length - 1 ? have[start + k]?.startsWith(word) : have[start + k] === word,
+          prefix && k === wanted.length - 1 ? have[start + k]?.startsWith(word) : likes(word, have[start + k]),
         ),
       );
     });
@@ -52,7 +58,7 @@ function answers(query: Query, { values }: SearchDocument): boolean {
       return BUILT_IN.plain.some((field) => inText(field, query.test));
     case 'field': {
       const value = values[query.field];
-      if (query.test.op === 'text' || query.test.op === 'part') return inText(query.field, query.test);
+      if (query.test.op !== 'whole' && isOfWords(query.test)) return inText(query.field, query.test);
       if (query.test.op === 'whole') {
         const { text } = query.test;
         const texts = value === undefined ? [] : Array.isArray(value) ? (value as string[]) : [String(value)];
@@ -79,7 +85,20 @@ function answers(query: Query, { values }: SearchDocument): boolean {
   }
 }
 
-const vocabulary = ['boat', 'boathouse', 'lock', 'bell', 'dawn', 'dusk', 'water', 'écluse', 'A10', 'A2'];
+const vocabulary = [
+  'boat',
+  'boats',
+  'boated',
+  'boathouse',
+  'lock',
+  'bell',
+  'dawn',
+  'dusk',
+  'water',
+  'écluse',
+  'A10',
+  'A2',
+];
 const sentence = fc.array(fc.constantFrom(...vocabulary), { minLength: 1, maxLength: 6 }).map((list) => list.join(' '));
 const values: fc.Arbitrary<FieldValues> = fc.record(
   {
@@ -97,6 +116,14 @@ const values: fc.Arbitrary<FieldValues> = fc.record(
 const queries = fc.constantFrom(
   'boat',
   'boat*',
+  '"boat"',
+  'boats',
+  'boating',
+  '"boats"',
+  'bell-boats',
+  'name:boats',
+  'tag:"dawn"',
+  'tag:bells',
   '"low water"',
   '"lock bell"',
   'lock or bell',
@@ -178,25 +205,39 @@ describe('against a general-purpose search library', () => {
     processTerm: (term) => fold(term),
   });
   peer.addAll(paragraphs);
+  const formed = new MiniSearch<{ id: number; text: string }>({
+    fields: ['text'],
+    tokenize: (text) => words(text),
+    processTerm: (term) => stemOf(fold(term)),
+  });
+  formed.addAll(paragraphs);
   const ids = (results: { id: unknown }[]) => results.map((result) => Number(result.id)).sort((a, b) => a - b);
   const ours = (text: string) => [...find(index, text)].sort((a, b) => a - b);
 
   it('read the whole book', () => expect(paragraphs.length).toBeGreaterThan(2000));
   it.each(['whale', 'white whale', 'harpoon sea', 'Queequeg', 'captain ahab leg', 'nowhere whale', 'zzz'])(
     'all of the words: %s',
-    (text) => expect(ours(text)).toEqual(ids(peer.search(text, { combineWith: 'AND', prefix: false }))),
+    (text) => {
+      const exact = text.split(' ').map((word) => `"${word}"`);
+      expect(ours(exact.join(' '))).toEqual(ids(peer.search(text, { combineWith: 'AND' })));
+      expect(ours(text)).toEqual(ids(formed.search(text, { combineWith: 'AND' })));
+    },
   );
   it.each([
     ['harpoon', 'lance'],
     ['pequod', 'rachel', 'town'],
-  ])('any of the words: %s, %s', (...terms) =>
-    expect(ours(terms.join(' or '))).toEqual(ids(peer.search(terms.join(' '), { combineWith: 'OR' }))),
-  );
+  ])('any of the words: %s, %s', (...terms) => {
+    const exact = terms.map((word) => `"${word}"`);
+    expect(ours(exact.join(' or '))).toEqual(ids(peer.search(terms.join(' '), { combineWith: 'OR' })));
+    expect(ours(terms.join(' or '))).toEqual(ids(formed.search(terms.join(' '), { combineWith: 'OR' })));
+  });
   it.each(['harpoon', 'whal', 'q'])('begun words: %s*', (text) =>
     expect(ours(`${text}*`)).toEqual(ids(peer.search(text, { prefix: true }))),
   );
   it('without: whale -white', () =>
-    expect(ours('whale -white')).toEqual(ids(peer.search({ combineWith: 'AND_NOT', queries: ['whale', 'white'] }))));
+    expect(ours('"whale" -"white"')).toEqual(
+      ids(peer.search({ combineWith: 'AND_NOT', queries: ['whale', 'white'] })),
+    ));
   it('a phrase is found where the text, folded by hand, holds it', () => {
     const expected = paragraphs
       .filter(({ text }) => ` ${text.toLowerCase().replace(/[^a-z0-9]+/g, ' ')} `.includes(' the white whale '))

@@ -1,7 +1,7 @@
 import { isNumericType, type FieldId, type FieldRegistry, type FieldValue, type FieldValues } from '../fields';
 import { readPosition, within } from '../position';
 import { spanAt } from './relative';
-import { answersTest, wordedText } from './says';
+import { answersTest, askedOf, wordedText } from './says';
 import type { FieldTest, Query, WholeTest, WordsTest } from './tree';
 
 /** What one asset says, as the index is told of it. */
@@ -35,6 +35,7 @@ export function answersQuery(tree: Query, said: Said, fields: FieldRegistry, now
 function answersField(field: FieldId, test: FieldTest, said: Said, fields: FieldRegistry, nowMs: number): boolean {
   const value = said.values[field];
   switch (test.op) {
+    case 'forms':
     case 'text':
     case 'part':
     case 'whole':
@@ -61,8 +62,5 @@ function saysWords({ values, also }: Said, id: FieldId, asked: WordsTest | Whole
   const field = fields.byId(id);
   const value = values[id];
   if (value === undefined || (field && (isNumericType(field.type) || field.type === 'position'))) return false;
-  // One of a list is meant as a whole: `medium` is not `medium wide`.
-  const listed = asked.op === 'text' && !asked.prefix && field?.choices;
-  const test = listed ? ({ op: 'whole', text: asked.text } as const) : asked;
-  return answersTest(wordedText([...textsOf(value), ...(also?.[id] ?? [])]), test);
+  return answersTest(wordedText([...textsOf(value), ...(also?.[id] ?? [])]), askedOf(field, asked));
 }

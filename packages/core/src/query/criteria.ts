@@ -1,8 +1,10 @@
 import { words, type FieldId, type FieldRegistry, type RegisteredField } from '../fields';
 import { printNear, readNear } from './near';
+import { hasForms } from './forms';
 import { asWhole, combine, isChoice } from './parse';
 import { printRelative, readRelative } from './relative';
-import { EVERYTHING, type Comparison, type FieldTest, type Query, type SpanTest } from './tree';
+import { EVERYTHING, type Comparison, type FieldTest, type Query, type SpanTest, type WordsTest } from './tree';
+import { isOfWords } from './says';
 import { expectedValue, isNumeric, printSpan, readSpan } from './values';
 
 const OF_WORDS = ['says', 'exactly', 'begins', 'ends', 'holds'] as const;
@@ -71,7 +73,7 @@ function testOf({ field: id, condition, value }: Criterion, fields: FieldRegistr
       if (!field || text.includes('..') !== (condition === 'between')) return null;
       return readSpan(field, COMPARISON_OF[condition] ?? null, text);
     default:
-      return wordsTest(field, condition, words(text).join(' '));
+      return wordsTest(field, condition, words(text).join(' '), /^".*"$/.test(text));
   }
 }
 
@@ -79,12 +81,16 @@ function wordsTest(
   field: RegisteredField | null,
   condition: (typeof OF_WORDS)[number],
   text: string,
+  quoted: boolean,
 ): FieldTest | null {
   if (text === '' || (field && (isNumeric(field) || field.type === 'position'))) return null;
   const test = ((): FieldTest => {
     switch (condition) {
       case 'says':
-        return { op: 'text', text, prefix: false };
+        // As in the search line: in quotes the very words, without in any of their forms.
+        return !quoted && hasForms(text) && !field?.choices
+          ? { op: 'forms', text }
+          : { op: 'text', text, prefix: false };
       case 'exactly':
         return field ? asWhole(field, { op: 'text', text, prefix: false }) : { op: 'whole', text };
       case 'begins':
@@ -121,11 +127,9 @@ export function treeOfCriteria(group: CriteriaGroup, fields: FieldRegistry): Que
 function treeOfRow(row: Criterion, fields: FieldRegistry): Query {
   const test = testOf(row, fields);
   if (!test) return EVERYTHING;
-  if (row.field === null && test.op !== 'text' && test.op !== 'part') return EVERYTHING;
+  if (row.field === null && (!isOfWords(test) || test.op === 'whole')) return EVERYTHING;
   const asked: Query =
-    row.field === null
-      ? { kind: 'words', test: test as Extract<FieldTest, { op: 'text' | 'part' }> }
-      : { kind: 'field', field: row.field, test };
+    row.field === null ? { kind: 'words', test: test as WordsTest } : { kind: 'field', field: row.field, test };
   return row.negated ? { kind: 'not', of: asked } : asked;
 }
 
@@ -163,9 +167,13 @@ function rowOf(tree: Extract<Query, { kind: 'words' | 'field' }>, fields: FieldR
 
 function conditionOf(test: FieldTest, field: RegisteredField | undefined): Pick<Criterion, 'condition' | 'value'> {
   switch (test.op) {
+    case 'forms':
+      return { condition: 'says', value: test.text };
     case 'text': {
       const asListed = field?.choices?.find((choice) => words(choice).join(' ') === test.text);
-      return { condition: test.prefix ? 'begins' : 'says', value: asListed ?? test.text };
+      if (test.prefix) return { condition: 'begins', value: test.text };
+      const exact = !field?.choices && hasForms(test.text);
+      return { condition: 'says', value: asListed ?? (exact ? `"${test.text}"` : test.text) };
     }
     case 'whole':
       return { condition: 'exactly', value: test.text };

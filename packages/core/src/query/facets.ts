@@ -15,6 +15,7 @@ export interface Choice {
 const isChoosable = (test: FieldTest): boolean =>
   test.op === 'whole' ||
   test.op === 'span' ||
+  test.op === 'forms' ||
   (test.op === 'text' && !test.prefix) ||
   (test.op === 'presence' && !test.present);
 

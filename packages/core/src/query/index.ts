@@ -3,6 +3,7 @@ export { answersQuery, type Said } from './answers';
 export * from './complete';
 export * from './criteria';
 export { choiceIn, offeredIn, partsOf, sameTest, withChoice, type Choice } from './facets';
+export { beginningOf, hasForms, IRREGULAR, stemOf, stemsOf } from './forms';
 export * from './issues';
 export { combine, parseQuery, type ParsedQuery } from './parse';
 export * from './matches';

@@ -1,4 +1,5 @@
 import { words, type FieldId, type FieldRegistry, type FieldValues } from '../fields';
+import { stemOf, stemsOf } from './forms';
 import { answersTest, isOfWords, wordedText } from './says';
 import type { Query, WholeTest, WordsTest } from './tree';
 
@@ -92,6 +93,7 @@ function spansOf(text: string, test: WordsTest | WholeTest): [number, number][] 
     const last = all[at + parts.length - 1];
     const fits = parts.every((part, n) => {
       const word = all[at + n]?.word;
+      if (test.op === 'forms') return word !== undefined && stemsOf(part).includes(stemOf(word));
       return test.prefix && n === parts.length - 1 ? word?.startsWith(part) : word === part;
     });
     return fits && last ? [[from, last.to]] : [];

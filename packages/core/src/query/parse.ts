@@ -1,8 +1,17 @@
 import { BUILT_IN, distance, words, type FieldRegistry, type RegisteredField } from '../fields';
+import { hasForms } from './forms';
 import { lex, type Token } from './lex';
 import { readNear } from './near';
 import { readRelative } from './relative';
-import { type Comparison, EVERYTHING, type FieldTest, type Query, type QueryIssue, type WordsTest } from './tree';
+import {
+  type Comparison,
+  EVERYTHING,
+  type FieldTest,
+  type Query,
+  type QueryIssue,
+  type TextTest,
+  type WordsTest,
+} from './tree';
 import { expectedValue, isNumeric, readSpan } from './values';
 
 export interface ParsedQuery {
@@ -153,7 +162,8 @@ class Parser {
     const text = words(token.text).join(' ');
     if (text === '') return null;
     if (token.type === 'word' && token.text.startsWith('*')) return { op: 'part', text, ends: !prefix };
-    return { op: 'text', text, prefix };
+    const loose = token.type === 'word' && !prefix && hasForms(text);
+    return loose ? { op: 'forms', text } : { op: 'text', text, prefix };
   }
 
   private fieldTerm(token: Token): Query | null {
@@ -248,7 +258,7 @@ class Parser {
       ? (relative ?? readSpan(field, comparison, token.text))
       : field.type === 'position'
         ? readNear(token.text)
-        : this.textTest(token);
+        : exactIn(field, this.textTest(token));
     const asked = test && whole ? asWhole(field, test) : test;
     if (!asked || (field.choices && !isChoice(field.choices, asked))) {
       const expected = field.choices?.join(', ') ?? expectedValue(field);
@@ -270,8 +280,14 @@ class Parser {
  * One of a list is meant as a whole without being asked to be. What is not on it may have been said before the list lost it, and is
  * found by being asked for as a whole.
  */
-export const asWhole = ({ choices }: RegisteredField, test: FieldTest): FieldTest =>
-  test.op === 'text' && !test.prefix && !(choices && isChoice(choices, test)) ? { op: 'whole', text: test.text } : test;
+export function asWhole({ choices }: RegisteredField, test: FieldTest): FieldTest {
+  if (test.op !== 'forms' && (test.op !== 'text' || test.prefix)) return test;
+  return choices && isChoice(choices, test) ? test : { op: 'whole', text: test.text };
+}
+
+/** Words of a list have no forms: one is meant or another. */
+const exactIn = <Test extends FieldTest | null>({ choices }: RegisteredField, test: Test): Test | TextTest =>
+  choices && test?.op === 'forms' ? { op: 'text', text: test.text, prefix: false } : test;
 
 /** Whether one of a list could be meant. */
 export function isChoice(choices: readonly string[], test: FieldTest): boolean {

@@ -1,26 +1,31 @@
-import { BUILT_IN, type FieldId, type FieldRegistry } from '../fields';
+import { BUILT_IN, type FieldId, type FieldRegistry, type RegisteredField } from '../fields';
+import { hasForms } from './forms';
 import { printNear } from './near';
 import { printRelative } from './relative';
-import type { FieldTest, Query, WholeTest, WordsTest } from './tree';
+import { isOfWords } from './says';
+import type { FieldTest, Query, WordsTest } from './tree';
 import { printSpan } from './values';
 
 const RESERVED = new Set(['or', 'and', 'not']);
 
-const printText = (test: WordsTest): string => {
+/** @param field what is asked, if it is one; words of a list have no forms, and need no quotes to tell */
+function printText(test: WordsTest, field?: RegisteredField): string {
+  if (test.op === 'forms') return test.text.replace(/ /g, '-');
   if (test.op === 'part') return `*${test.text.replace(/ /g, '-')}${test.ends ? '' : '*'}`;
   const { text, prefix } = test;
   if (prefix) return `${text.replace(/ /g, '-')}*`;
-  return printWords(text);
-};
+  return hasForms(text) && !field?.choices ? `"${text}"` : printWords(text);
+}
 
 const printWords = (text: string): string => (text.includes(' ') || RESERVED.has(text) ? `"${text}"` : text);
 
 function printField(id: FieldId, test: FieldTest, fields: FieldRegistry): string {
   const name = fields.nameOf(id);
   switch (test.op) {
+    case 'forms':
     case 'text':
     case 'part':
-      return `${name}:${printText(test)}`;
+      return `${name}:${printText(test, fields.byId(id))}`;
     case 'whole':
       return `${name}=${printWords(test.text)}`;
     case 'span':
@@ -41,16 +46,15 @@ function printField(id: FieldId, test: FieldTest, fields: FieldRegistry): string
 /** Several words of which one is to be said in a field: `tag=(dawn or dusk)`; null if that is not what is asked. */
 function printList(parts: readonly Query[], fields: FieldRegistry): string | null {
   const [first] = parts;
-  if (first?.kind !== 'field' || (first.test.op !== 'text' && first.test.op !== 'whole')) return null;
-  const written = parts.map((part) =>
-    part.kind === 'field' && part.field === first.field && part.test.op === first.test.op
-      ? part.test.op === 'text'
-        ? printText(part.test)
-        : printWords((part.test as WholeTest).text)
-      : null,
-  );
+  if (first?.kind !== 'field' || !isOfWords(first.test)) return null;
+  const whole = first.test.op === 'whole';
+  const written = parts.map((part) => {
+    if (part.kind !== 'field' || part.field !== first.field) return null;
+    if (!isOfWords(part.test) || (part.test.op === 'whole') !== whole) return null;
+    return part.test.op === 'whole' ? printWords(part.test.text) : printText(part.test, fields.byId(first.field));
+  });
   if (written.includes(null)) return null;
-  return `${fields.nameOf(first.field)}${first.test.op === 'whole' ? '=' : ':'}(${written.join(' or ')})`;
+  return `${fields.nameOf(first.field)}${whole ? '=' : ':'}(${written.join(' or ')})`;
 }
 
 /** Writes a tree in the search language, so that `parseQuery` with the same fields reads the same tree again. */

@@ -9,10 +9,13 @@ export interface SavedQuery {
 
 export const saveQuery = (tree: Query): SavedQuery => ({ version: QUERY_VERSION, tree });
 
+/** The first version knew no forms of words; what it asked for is asked as it was. */
+const READ: readonly unknown[] = [1, QUERY_VERSION];
+
 /** Reads a kept search from parsed JSON. Throws with the reason on another version or a broken shape: kept data is ours, so that is a bug. */
 export function loadQuery(value: unknown, fields: FieldRegistry = BUILT_IN): Query {
   const saved = value as Partial<SavedQuery> | null;
-  if (saved?.version !== QUERY_VERSION)
+  if (!saved || !READ.includes(saved.version))
     throw new Error(
       `this search was saved in version ${String(saved?.version)}, and version ${QUERY_VERSION} is the one read here`,
     );
@@ -37,7 +40,17 @@ function check(node: unknown, fields: FieldRegistry): Query {
   }
 }
 
-const TESTS: readonly FieldTest['op'][] = ['text', 'part', 'whole', 'span', 'presence', 'near', 'calendar', 'age'];
+const TESTS: readonly FieldTest['op'][] = [
+  'forms',
+  'text',
+  'part',
+  'whole',
+  'span',
+  'presence',
+  'near',
+  'calendar',
+  'age',
+];
 
 function checkTest(test: FieldTest): FieldTest {
   if (!TESTS.includes(test?.op)) throw new Error('this search holds a test of no known kind');

@@ -1,12 +1,18 @@
 import type { FieldId } from '../fields';
 
 /** The version written beside every saved tree; a tree of another version is refused. */
-export const QUERY_VERSION = 1;
+export const QUERY_VERSION = 2;
 
 export const COMPARISONS = ['<', '<=', '>', '>='] as const;
 export type Comparison = (typeof COMPARISONS)[number];
 
-/** How a text is matched: the words in order and next to each other, or (`prefix`) with the last one merely begun. */
+/** Words next to each other in this order, each in any of its simple forms (`boats` for `boat`). One at least has forms. */
+export interface FormsTest {
+  readonly op: 'forms';
+  readonly text: string;
+}
+
+/** How a text is matched: these very words in order and next to each other, or (`prefix`) with the last one merely begun. */
 export interface TextTest {
   readonly op: 'text';
   readonly text: string;
@@ -64,7 +70,7 @@ export interface AgeTest {
   readonly unit: 'min' | 'h' | 'd' | 'w' | 'mo' | 'y';
 }
 
-export type WordsTest = TextTest | PartTest;
+export type WordsTest = FormsTest | TextTest | PartTest;
 export type FieldTest = WordsTest | WholeTest | SpanTest | PresenceTest | NearTest | CalendarTest | AgeTest;
 
 /** A search. `all` of nothing is everything; `any` of nothing is nothing. Words look into the fields marked `plain`. */

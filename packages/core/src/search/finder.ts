@@ -1,13 +1,12 @@
 import type { FieldId, FieldRegistry } from '../fields';
 import { readPosition, within } from '../position';
 import {
+  askedOf,
   isOfWords,
   type FieldTest,
   type NearTest,
-  type PartTest,
   type Query,
   type SpanTest,
-  type TextTest,
   type WholeTest,
   type WordsTest,
 } from '../query';
@@ -191,7 +190,7 @@ export class Finder {
         return this.mostOfWords(this.fields.plain, tree.test);
       case 'field': {
         const { field, test } = tree;
-        if (test.op === 'text' || test.op === 'whole' || test.op === 'part') return this.mostOfWords([field], test);
+        if (isOfWords(test)) return this.mostOfWords([field], test);
         if (test.op === 'span') return this.mostInSpan(field, test);
         if (test.op !== 'presence') return this.count;
         const saying = countOf(this.saying(field));
@@ -202,9 +201,9 @@ export class Finder {
     }
   }
 
-  private mostOfWords(fields: readonly FieldId[], test: TextTest | PartTest | WholeTest): number {
+  private mostOfWords(fields: readonly FieldId[], test: WordsTest | WholeTest): number {
     // To tell would be as long as to find.
-    return test.op === 'part' ? this.count : this.words.most(fields, test.text, test.op === 'text' && test.prefix);
+    return test.op === 'part' ? this.count : this.words.most(fields, test);
   }
 
   private mostInSpan(field: FieldId, test: SpanTest): number {
@@ -219,6 +218,7 @@ export class Finder {
 
   private matchField(field: FieldId, test: FieldTest): DocSet {
     switch (test.op) {
+      case 'forms':
       case 'text':
       case 'part':
       case 'whole':
@@ -259,13 +259,12 @@ export class Finder {
   }
 
   private matchWorded(field: FieldId, test: WordsTest | WholeTest, list: Uint32Array | null): DocSet {
-    // One of a list is meant as a whole: `medium` is not `medium wide`.
-    const whole = test.op === 'whole' || (test.op === 'text' && !test.prefix && this.fields.byId(field)?.choices);
-    return whole ? this.words.findWhole(field, test.text, list) : this.found([field], test, list);
+    const asked = askedOf(this.fields.byId(field), test);
+    return asked.op === 'whole' ? this.words.findWhole(field, asked.text, list) : this.found([field], asked, list);
   }
 
   private found(fields: readonly FieldId[], test: WordsTest, list: Uint32Array | null): DocSet {
-    if (test.op === 'text' && !test.prefix) return this.words.find(fields, test, list);
+    if (test.op === 'forms' || (test.op === 'text' && !test.prefix)) return this.words.find(fields, test, list);
     // What many words answer takes long even of few documents, and is mostly asked for again.
     const key = `${test.op} ${fields.join()} ${test.text} ${test.op === 'part' && test.ends}`;
     const all = this.kept(key, () => this.words.find(fields, test, null));

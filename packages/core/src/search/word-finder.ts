@@ -1,5 +1,6 @@
 import type { FieldId } from '../fields';
-import type { PartTest, TextTest } from '../query';
+import { LRUCache } from 'lru-cache';
+import { beginningOf, IRREGULAR, stemOf, stemsOf, type WholeTest, type WordsTest } from '../query';
 import { bitsFor, type Bits } from './bits';
 import { both, bothLists, either, gathered, NONE, ofBits, ofList, once, type DocSet } from './doc-set';
 import { mergedSlots, phraseIn, slotsAmong, type Slots } from './phrases';
@@ -11,12 +12,17 @@ import { termsHolding } from './trigrams';
 type Within = Uint32Array | null;
 type Terms = Uint32Array | readonly number[];
 
+/** Of so many words their forms are kept at hand. */
+const KEPT_FORMS = 1000;
+
 /** Which documents of a segment say which words. */
 export class WordFinder {
   private readonly terms: Strings;
   private readonly dense = new Map<number, Bits>();
   /** By fields, whether the field with a number is looked into. */
   private readonly looked = new Map<string, Uint8Array>();
+  /** Made with the first: most segments are small and soon gone. */
+  private forms: LRUCache<string, readonly number[]> | null = null;
 
   constructor(private readonly data: SegmentData) {
     this.terms = new Strings(data.termBytes, data.termStarts);
@@ -31,7 +37,7 @@ export class WordFinder {
   }
 
   /** Those that say it in any of some fields. */
-  find(fields: readonly FieldId[], test: TextTest | PartTest, within: Within): DocSet {
+  find(fields: readonly FieldId[], test: WordsTest, within: Within): DocSet {
     const parts = test.text.split(' ');
     const terms = parts.map((_part, at) => this.termsAt(test, at, parts));
     if (terms.length === 1) return this.union(this.entriesIn(terms[0] as Terms, fields), within);
@@ -58,11 +64,12 @@ export class WordFinder {
   }
 
   /** At most so many answer; cheap to tell. */
-  most(fields: readonly FieldId[], text: string, begun: boolean): number {
-    const parts = text.split(' ');
-    if (begun) parts.pop();
+  most(fields: readonly FieldId[], test: Exclude<WordsTest, { op: 'part' }> | WholeTest): number {
+    const parts = test.text.split(' ');
+    if (test.op === 'text' && test.prefix) parts.pop();
+    const terms = (word: string): Terms => (test.op === 'forms' ? this.termsLike(word) : this.termsOf(word));
     return parts.reduce(
-      (least, word) => Math.min(least, this.postingsIn(this.entriesIn(this.termsOf(word), fields))),
+      (least, word) => Math.min(least, this.postingsIn(this.entriesIn(terms(word), fields))),
       this.count,
     );
   }
@@ -78,8 +85,9 @@ export class WordFinder {
   }
 
   /** The words that a part of a test stands for: itself, or where it is begun or ended by anything, all such. */
-  private termsAt(test: TextTest | PartTest, at: number, parts: readonly string[]): Terms {
+  private termsAt(test: WordsTest, at: number, parts: readonly string[]): Terms {
     const word = parts[at] as string;
+    if (test.op === 'forms') return this.termsLike(word);
     const [first, last] = [at === 0, at === parts.length - 1];
     if (test.op === 'part' && first) return termsHolding(this.terms, this.data, utf8(word), !last || test.ends);
     const open = last && (test.op === 'part' ? !test.ends : test.prefix);
@@ -90,6 +98,22 @@ export class WordFinder {
     const bytes = utf8(word);
     const at = this.terms.firstAtLeast(bytes);
     return at < this.terms.length && this.terms.compare(at, bytes) === 0 ? [at] : [];
+  }
+
+  /** The words that are forms of one. */
+  private termsLike(word: string): readonly number[] {
+    this.forms ??= new LRUCache({ max: KEPT_FORMS });
+    let terms = this.forms.get(word);
+    if (!terms) {
+      const stems = stemsOf(word);
+      const begun = stems.flatMap((stem) =>
+        this.termsFrom(beginningOf(stem)).filter((term) => stemOf(this.terms.at(term)) === stem),
+      );
+      const irregular = IRREGULAR.filter((each) => stems.includes(stemOf(each))).flatMap((each) => this.termsOf(each));
+      terms = [...new Set([...begun, ...irregular])].sort((a, b) => a - b);
+      this.forms.set(word, terms);
+    }
+    return terms;
   }
 
   private termsFrom(prefix: string): number[] {

@@ -18,6 +18,7 @@ import {
   type NearTest,
   type Query,
   type SpanTest,
+  askedOf,
   type TextTest,
   type WholeTest,
   type WordsTest,
@@ -332,6 +333,7 @@ export class MemoryIndex implements SearchIndex {
 
   private matchField(field: FieldId, test: FieldTest): Ordinals {
     switch (test.op) {
+      case 'forms':
       case 'text':
       case 'part':
       case 'whole':
@@ -354,10 +356,8 @@ export class MemoryIndex implements SearchIndex {
   }
 
   private matchWords(field: FieldId, asked: WordsTest | WholeTest): Ordinals {
-    // One of a list is meant as a whole: `medium` is not `medium wide`.
-    const listed = asked.op === 'text' && !asked.prefix && this.fields.byId(field)?.choices;
-    const test = listed ? ({ op: 'whole', text: asked.text } as const) : asked;
-    const candidates = test.op === 'part' ? this.everything() : this.having(field, test);
+    const test = askedOf(this.fields.byId(field), asked);
+    const candidates = test.op === 'part' || test.op === 'forms' ? this.everything() : this.having(field, test);
     // Its postings answer a word by themselves.
     if (test.op === 'text' && !test.text.includes(' ')) return candidates;
     return this.filter(candidates, (kept) => answersTest(kept.text.get(field) ?? '', test));

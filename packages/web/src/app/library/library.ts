@@ -83,7 +83,7 @@ const VIEW_LABELS: Readonly<Record<ListView, string>> = {
   calendar: 'Calendar',
 };
 
-const FLAGGED: Query = { kind: 'field', field: 'flag', test: { op: 'text', text: 'mine', prefix: false } };
+const FLAGGED: Query = { kind: 'field', field: 'flag', test: { op: 'forms', text: 'mine' } };
 const isFlagged = (part: Query): boolean =>
   part.kind === 'field' && part.field === 'flag' && !(part.test.op === 'presence' && !part.test.present);
 /** What is seen of each clip anyway, and the bin that is looked into. */
