@@ -5,7 +5,7 @@ import MiniSearch from 'minisearch';
 import { dist } from '@larder/command/home';
 import { BUILT_IN, fold, words, type FieldId } from '@larder/core/fields';
 import { parseQuery, type Query } from '@larder/core/query';
-import { LibraryIndex, packSegment, type SearchDocument, type SortOrder } from '@larder/core/search';
+import { LibraryIndex, packSegment, RELEVANCE, type SearchDocument, type SortOrder } from '@larder/core/search';
 import { Merger } from '../packages/server/src/search/merger';
 import { IndexSnapshots } from '../packages/server/src/search/snapshot';
 import { median, round, seconds, type Figure } from './kit';
@@ -27,6 +27,7 @@ const ORDERS: readonly SortOrder[] = (
     ['added', true],
     ['title', false],
     ['size', true],
+    [RELEVANCE, true],
   ] as const
 ).map(([field, descending]) => ({ field, descending }));
 /** Asked of the peers, which take long. */

@@ -10,7 +10,7 @@ import {
   type Operation,
   type SettableFieldId,
 } from '@larder/core/fields';
-import type { SortOrder } from '@larder/core/search';
+import { RELEVANCE, type SortBy, type SortOrder } from '@larder/core/search';
 import { innerPath } from '@larder/core/ingest';
 import { SHELF_STATES } from '@larder/core/shelf';
 import { tagChangeSchema, tagSetSchema } from '@larder/core/tags';
@@ -33,15 +33,23 @@ export const signInSchema = object({
   password: string().max(200).required('A password is needed.'),
 }).noUnknown();
 
+function isOfLibrary(id: string, context: unknown): boolean {
+  const field = fieldsOf(context).byId(id);
+  return field !== undefined && !field.personal;
+}
+
 /** The id of a field that the library has. */
 const fieldId = (words: string) =>
-  string<FieldId>().test('field', words, (id, { options }) => {
-    const field = id ? fieldsOf(options.context).byId(id) : undefined;
-    return !id || (field !== undefined && !field.personal);
-  });
+  string<FieldId>().test('field', words, (id, { options }) => !id || isOfLibrary(id, options.context));
 
 const sortBy = {
-  field: fieldId('There is no such field to sort by.').default('name'),
+  field: string<SortBy['field']>()
+    .test(
+      'sort',
+      'There is no such field to sort by.',
+      (id, { options }) => !id || id === RELEVANCE || isOfLibrary(id, options.context),
+    )
+    .default('name'),
   descending: boolean().default(false),
 };
 export const orderBySchema = object({

@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache';
 import type { FieldId, FieldRegistry } from '../fields';
 import { readPosition, within } from '../position';
 import {
@@ -25,8 +26,7 @@ const KEPT_BYTES = { each: 32, least: 1_000_000 } as const;
 export class Finder {
   private readonly words: WordFinder;
   private readonly orderings = new Map<FieldId, Ordering>();
-  private readonly answers = new Map<string, DocSet>();
-  private keptBytes = 0;
+  private readonly answers: LRUCache<string, DocSet>;
   private readonly texts = new Map<FieldId, Strings>();
   private readonly present = new Map<FieldId, DocSet>();
 
@@ -35,6 +35,10 @@ export class Finder {
     private fields: FieldRegistry,
   ) {
     this.words = new WordFinder(data);
+    this.answers = new LRUCache({
+      maxSize: Math.max(KEPT_BYTES.least, KEPT_BYTES.each * data.ids.length),
+      sizeCalculation: bytesOf,
+    });
   }
 
   get count(): number {
@@ -44,7 +48,6 @@ export class Finder {
   setFields(fields: FieldRegistry): void {
     this.fields = fields;
     this.answers.clear();
-    this.keptBytes = 0;
   }
 
   column(field: FieldId): Column | undefined {
@@ -80,6 +83,16 @@ export class Finder {
     return this.kept(JSON.stringify(tree), () => this.match(tree));
   }
 
+  /** The entries that each word of a test stands for. */
+  entriesOf(fields: readonly FieldId[], test: WordsTest): number[][] {
+    return this.words.entriesOf(fields, test);
+  }
+
+  /** Those in which any of some entries are said, which are those of a test's word. */
+  sayingAny(entries: readonly number[], key: string): DocSet {
+    return this.kept(`said ${key}`, () => this.words.saying(entries));
+  }
+
   /** As `find`, of a few documents, and nothing of it is kept. */
   among(list: Uint32Array | null, tree: Query): DocSet {
     return list ? this.narrow(ofList(list), tree) : this.match(tree);
@@ -87,19 +100,7 @@ export class Finder {
 
   private kept(key: string, make: () => DocSet): DocSet {
     let set = this.answers.get(key);
-    if (set) this.answers.delete(key);
-    else {
-      set = make();
-      this.keptBytes += bytesOf(set);
-    }
-    // What was asked for last stands last.
-    this.answers.set(key, set);
-    const most = Math.max(KEPT_BYTES.least, KEPT_BYTES.each * this.count);
-    for (const [oldest, old] of this.answers) {
-      if (this.keptBytes <= most) break;
-      this.answers.delete(oldest);
-      this.keptBytes -= bytesOf(old);
-    }
+    if (!set) this.answers.set(key, (set = make()));
     return set;
   }
 

@@ -8,6 +8,7 @@ export {
   type MergePlan,
   type SegmentSizes,
 } from './library-index';
+export { rarityOf, shareOf, weightOf, worthOf } from './relevance';
 export { packSegment, unpackSegment } from './pack';
 export { SEGMENT_VERSION, type SegmentData } from './segment';
 export { sortKey } from './sort-key';

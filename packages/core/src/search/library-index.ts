@@ -5,25 +5,27 @@ import { countOf, holds, listOf, ofList, without } from './doc-set';
 import { DAY_MS } from './grouping';
 import { mergeSegments, type FieldTypes, type MergePart } from './merge';
 import { Part } from './part';
+import { Relevance, wantedIn } from './relevance';
 import type { SegmentData } from './segment';
 import { SegmentBuilder } from './segment-builder';
 import { Tally } from './tally';
 import { mostSaid } from './most-said';
-import type {
-  DaysAnswer,
-  Facet,
-  FacetCounts,
-  FacetsRequest,
-  MapAnswer,
-  MapRequest,
-  SearchAnswer,
-  SearchDocument,
-  SearchIndex,
-  SearchRequest,
-  SortBy,
+import {
+  RELEVANCE,
+  type DaysAnswer,
+  type Facet,
+  type FacetCounts,
+  type FacetsRequest,
+  type MapAnswer,
+  type MapRequest,
+  type SearchAnswer,
+  type SearchDocument,
+  type SearchIndex,
+  type SearchRequest,
+  type SortBy,
 } from './types';
 import { Watched } from './watched';
-import { windowOf, type Found } from './window';
+import { windowOf, type Found, type Order } from './window';
 
 /** How large segments grow before they are merged. */
 export interface SegmentSizes {
@@ -74,6 +76,7 @@ export class LibraryIndex implements SearchIndex {
   private freshPart: Part | null = null;
   private tally = new Tally();
   private watched = new Watched();
+  private readonly relevance = new Relevance();
   /** Those that are being merged elsewhere; they are left as they are until that is done or given up. */
   private merging: readonly Part[] = [];
 
@@ -259,23 +262,29 @@ export class LibraryIndex implements SearchIndex {
     });
   }
 
-  search({ tree, sort: { then = [], ...first }, by, order, offset, limit }: SearchRequest): SearchAnswer {
+  search({ tree, sort: { then = [], ...first }, by, order: byHand, offset, limit }: SearchRequest): SearchAnswer {
     const found = this.find(tree);
-    const sort = [first, ...then];
+    const order = this.orderOf(tree, [first, ...then], found);
     const assets = found.reduce((sum, { set }) => sum + countOf(set), 0);
     const field = by === undefined ? undefined : this.fields.byId(by);
     if (by !== undefined)
       return field
-        ? { assets, ...this.inGroups(found, field, sort, order, offset, limit) }
+        ? { assets, ...this.inGroups(found, field, order, byHand, offset, limit) }
         : { assets, total: 0, groups: [], ids: [] };
-    return { total: assets, assets, groups: null, ids: inOrder(found, sort, order, offset, limit) };
+    return { total: assets, assets, groups: null, ids: inOrder(found, order, byHand, offset, limit) };
+  }
+
+  /** By relevance only where something is asked that could be said more or less. */
+  private orderOf(tree: Query, by: readonly SortBy[], found: readonly Found[]): Order {
+    const isRanked = by.some(({ field }) => field === RELEVANCE);
+    return { by, scores: isRanked ? this.relevance.rank(wantedIn(tree, this.fields), found) : null };
   }
 
   private inGroups(
     found: readonly Found[],
     field: Parameters<Tally['groups']>[1],
-    sort: readonly SortBy[],
-    order: readonly number[] | undefined,
+    order: Order,
+    byHand: readonly number[] | undefined,
     offset: number,
     limit: number,
   ) {
@@ -292,7 +301,7 @@ export class LibraryIndex implements SearchIndex {
       field,
       shown.map(({ at }) => (all[at] as (typeof all)[number]).key),
     );
-    const ids = shown.flatMap(({ from, to }, index) => inOrder(members[index] ?? [], sort, order, from, to - from));
+    const ids = shown.flatMap(({ from, to }, index) => inOrder(members[index] ?? [], order, byHand, from, to - from));
     return { total, groups: all.map(({ key: { label, test }, count }) => ({ label, test, count })), ids };
   }
 
@@ -375,14 +384,14 @@ function said({ part, doc }: { readonly part: Part; readonly doc: number }, fiel
 /** A window of what was found; first what is in an order of its own, then the rest. */
 function inOrder(
   found: readonly Found[],
-  sort: readonly SortBy[],
-  order: readonly number[] | undefined,
+  order: Order,
+  byHand: readonly number[] | undefined,
   offset: number,
   limit: number,
 ): number[] {
-  if (!order || order.length === 0) return windowOf(found, sort, offset, limit);
+  if (!byHand || byHand.length === 0) return windowOf(found, order, offset, limit);
   const placed = found.map(() => [] as number[]);
-  const first = [...new Set(order)].filter((id) =>
+  const first = [...new Set(byHand)].filter((id) =>
     found.some(({ part, set }, at) => {
       const doc = part.docOf(id);
       if (doc < 0 || !holds(set, doc)) return false;
@@ -397,5 +406,5 @@ function inOrder(
   const front = first.slice(offset, offset + limit);
   return front.length === limit
     ? front
-    : [...front, ...windowOf(rest, sort, Math.max(0, offset - first.length), limit - front.length)];
+    : [...front, ...windowOf(rest, order, Math.max(0, offset - first.length), limit - front.length)];
 }

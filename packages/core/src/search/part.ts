@@ -14,6 +14,8 @@ export class Part {
   readonly dead: Bits;
   /** Those that have died since the part came into use, in the order in which they did. */
   readonly buried: number[] = [];
+  /** Words that the living have in the fields that were asked for. */
+  private readonly worded = new Map<FieldId, number>();
   private deadCount: number;
   private counting: Kernel | null | undefined;
 
@@ -49,6 +51,7 @@ export class Part {
     if (doc < 0) return false;
     setBit(this.dead, doc);
     this.deadCount += 1;
+    for (const [field, total] of this.worded) this.worded.set(field, total - this.lengthIn(field, doc));
     this.buried.push(doc);
     return true;
   }
@@ -57,6 +60,29 @@ export class Part {
   find(tree: Query): DocSet {
     const found = this.finder.find(tree);
     return this.deadCount === 0 || countOf(found) === 0 ? found : without(found, ofBits(this.dead));
+  }
+
+  /** How many of the living say any of some entries; `key` tells these from others. */
+  saying(entries: readonly number[], key: string): number {
+    if (entries.length === 0) return 0;
+    const said = this.finder.sayingAny(entries, key);
+    return countOf(this.deadCount === 0 ? said : without(said, ofBits(this.dead)));
+  }
+
+  /** How many words the living have in a field. */
+  wordsIn(field: FieldId): number {
+    let total = this.worded.get(field);
+    if (total === undefined) {
+      total = 0;
+      const lengths = this.data.lengths[this.data.worded.indexOf(field)] ?? [];
+      for (let doc = 0; doc < lengths.length; doc += 1) if (!hasBit(this.dead, doc)) total += lengths[doc] as number;
+      this.worded.set(field, total);
+    }
+    return total;
+  }
+
+  private lengthIn(field: FieldId, doc: number): number {
+    return this.data.lengths[this.data.worded.indexOf(field)]?.[doc] ?? 0;
   }
 
   /** By how much each document says of it. */

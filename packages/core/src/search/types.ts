@@ -11,9 +11,12 @@ export interface SearchDocument {
   readonly also?: Readonly<Partial<Record<FieldId, readonly string[]>>>;
 }
 
+/** Orders a list by how well its assets fit what the search asks of words; `descending` is the best first. */
+export const RELEVANCE = 'relevance';
+
 /** One field that a list is ordered by. */
 export interface SortBy {
-  readonly field: FieldId;
+  readonly field: FieldId | typeof RELEVANCE;
   readonly descending: boolean;
 }
 

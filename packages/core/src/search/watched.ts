@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache';
 import type { Query } from '../query';
 import { hasBit } from './bits';
 import { countOf, listOf } from './doc-set';
@@ -17,15 +18,12 @@ const MOST_WATCHED = 5000;
  * is told of each part once, and after an edit only what died and what came is looked at, however large the library.
  */
 export class Watched {
-  private readonly searches = new Map<string, WeakMap<Part, Known>>();
+  private readonly searches = new LRUCache<string, WeakMap<Part, Known>>({ max: MOST_WATCHED });
 
   /** @param key the search as text */
   count(key: string, tree: Query, parts: readonly Part[]): number {
     let known = this.searches.get(key);
-    if (known) this.searches.delete(key);
-    else known = new WeakMap();
-    this.searches.set(key, known);
-    if (this.searches.size > MOST_WATCHED) this.searches.delete(this.searches.keys().next().value as string);
+    if (!known) this.searches.set(key, (known = new WeakMap()));
     let count = 0;
     for (const part of parts) count += countIn(known, tree, part);
     return count;

@@ -4,7 +4,7 @@ import { firstNotNear } from './first-not';
 import { firstOfRank, type Ordering } from './ordering';
 import type { Part } from './part';
 import type { Numbers } from './segment';
-import type { SortBy } from './types';
+import { RELEVANCE, type SortBy } from './types';
 
 /** What was found in a part. */
 export interface Found {
@@ -12,23 +12,29 @@ export interface Found {
   readonly set: DocSet;
 }
 
+/** What a list is ordered by, and by how much each document fits the search, where that is among it. */
+export interface Order {
+  readonly by: readonly SortBy[];
+  readonly scores: ReadonlyMap<Part, Float32Array> | null;
+}
+
 type Compare = (a: number, b: number) => number;
 
 /**
- * Ids of the places from `offset` on of what was found, in the order of `by`, equal ones in the order of their ids. What says nothing
+ * Ids of the places from `offset` on of what was found, in an order, equal ones in the order of their ids. What says nothing
  * comes last either way.
  */
-export function windowOf(found: readonly Found[], by: readonly SortBy[], offset: number, limit: number): number[] {
+export function windowOf(found: readonly Found[], order: Order, offset: number, limit: number): number[] {
   if (limit === 0) return [];
   const last = offset + limit;
   const lists = found
     .filter(({ set }) => countOf(set) > 0)
     .sort((a, b) => b.part.data.ids.length - a.part.data.ids.length)
-    .map(({ part, set }): Listed => ({ part, docs: firstDocs(part, set, by, last) }));
+    .map(({ part, set }): Listed => ({ part, docs: firstDocs(part, set, order, last) }));
   const [base, ...others] = lists;
   if (!base) return [];
   const out = new Window(offset, last);
-  const compare = comparing(by);
+  const compare = comparing(order);
   let at = 0;
   // The others are few beside the largest: it is gone through in leaps from one of theirs to the next.
   for (const place of merged(others, compare, last)) {
@@ -82,7 +88,8 @@ class Window {
   }
 }
 
-function comparing(by: readonly SortBy[]): ComparePlaces & { readonly by: readonly SortBy[] } {
+function comparing(order: Order): ComparePlaces & { readonly order: Order } {
+  const { by } = order;
   const compare = (a: Place, b: Place): number => {
     for (let i = 0; i < by.length; i += 1) {
       const [x, y] = [a.keys[i] ?? null, b.keys[i] ?? null];
@@ -93,12 +100,13 @@ function comparing(by: readonly SortBy[]): ComparePlaces & { readonly by: readon
     }
     return a.id - b.id;
   };
-  return Object.assign(compare, { by });
+  return Object.assign(compare, { order });
 }
 
-const placeOf = (part: Part, doc: number, by: readonly SortBy[]): Place => ({
+const placeOf = (part: Part, doc: number, { by, scores }: Order): Place => ({
   id: part.data.ids[doc] as number,
   keys: by.map(({ field }) => {
+    if (field === RELEVANCE) return scores?.get(part)?.[doc] || null;
     const ranks = part.ranks(field);
     return !ranks || ranks[doc] === 0 ? null : part.keyAt(field, doc);
   }),
@@ -107,36 +115,38 @@ const placeOf = (part: Part, doc: number, by: readonly SortBy[]): Place => ({
 /** The first documents of several parts, in one order. */
 function* merged(lists: readonly Listed[], compare: ReturnType<typeof comparing>, most: number): Generator<Place> {
   const leaders = lists.flatMap(({ part, docs }) =>
-    docs.length > 0 ? [{ part, docs, at: 0, place: placeOf(part, docs[0] as number, compare.by) }] : [],
+    docs.length > 0 ? [{ part, docs, at: 0, place: placeOf(part, docs[0] as number, compare.order) }] : [],
   );
   for (let taken = 0; taken < most && leaders.length > 0; taken += 1) {
     const best = leaders.reduce((a, b) => (compare(b.place, a.place) < 0 ? b : a));
     yield best.place;
     best.at += 1;
     if (best.at === best.docs.length) leaders.splice(leaders.indexOf(best), 1);
-    else best.place = placeOf(best.part, best.docs[best.at] as number, compare.by);
+    else best.place = placeOf(best.part, best.docs[best.at] as number, compare.order);
   }
 }
 
 /** Where in a list from `from` on a place belongs, looked for in steps that double. */
 function placeAmong({ part, docs }: Listed, place: Place, from: number, compare: ReturnType<typeof comparing>): number {
-  const isBefore = (at: number): boolean => compare(placeOf(part, docs[at] as number, compare.by), place) < 0;
+  const isBefore = (at: number): boolean => compare(placeOf(part, docs[at] as number, compare.order), place) < 0;
   return firstNotNear(isBefore, from, docs.length);
 }
 
 /** The first documents of one part in order, up to `most`. */
-export function firstDocs(part: Part, set: DocSet, by: readonly SortBy[], most: number): Uint32Array {
-  const [first, ...then] = by;
+function firstDocs(part: Part, set: DocSet, order: Order, most: number): Uint32Array {
+  const [first, ...then] = order.by;
   const count = countOf(set);
+  if (first?.field === RELEVANCE) return firstOf(listOf(set), most, within(part, order));
   const ordering = first && part.finder.ordering(first.field);
-  const compare = within(part, ordering ? by : then);
+  const rest = { ...order, by: then };
+  const compare = within(part, ordering ? order : rest);
   if (!first || !ordering) return firstOf(listOf(set), most, compare);
   // Walking the order meets one that was found in so many; choosing looks at all that were.
   const steps = (Math.min(most, count) * ordering.order.length) / count;
   // Where nearly all of them are wanted, choosing is sorting.
   const choosing = count * (most * 2 < count ? 4 : 16);
   if (!set.bits || steps > choosing) return firstOf(listOf(set), most, compare);
-  return walked(part, set, ordering, first.descending, most, within(part, then));
+  return walked(part, set, ordering, first.descending, most, within(part, rest));
 }
 
 /** The smallest ones in order. Equal ones stand as documents do. */
@@ -235,9 +245,9 @@ function silentIn(found: Uint32Array, ranks: Numbers, count: number): Uint32Arra
 }
 
 /** Compares documents of one part; null if nothing orders them but their numbers. */
-function within(part: Part, by: readonly SortBy[]): Compare | null {
+function within(part: Part, { by, scores }: Order): Compare | null {
   const keys = by.flatMap(({ field, descending }) => {
-    const ranks = part.ranks(field);
+    const ranks = field === RELEVANCE ? scores?.get(part) : part.ranks(field);
     return ranks ? [{ ranks, sign: descending ? -1 : 1 }] : [];
   });
   if (keys.length === 0) return null;

@@ -63,6 +63,17 @@ export class WordFinder {
     return ofList(within ? bothLists(found, within) : found);
   }
 
+  /** The entries that each word of a test stands for. */
+  entriesOf(fields: readonly FieldId[], test: WordsTest): number[][] {
+    const parts = test.text.split(' ');
+    return parts.map((_part, at) => this.entriesIn(this.termsAt(test, at, parts), fields));
+  }
+
+  /** Those in which any of some entries are said. */
+  saying(entries: readonly number[]): DocSet {
+    return this.union(entries, null);
+  }
+
   /** At most so many answer; cheap to tell. */
   most(fields: readonly FieldId[], test: Exclude<WordsTest, { op: 'part' }> | WholeTest): number {
     const parts = test.text.split(' ');

@@ -28,19 +28,20 @@ import { byGroup, DAY_MS, groupsOf, type Group, type GroupKey } from '../../src/
 import { intersect, NONE, subtract, unite, type Ordinals } from './postings';
 import { valueKey } from '../../src/search/sort-key';
 import { Terms } from './terms';
-import type {
-  DaysAnswer,
-  Facet,
-  FacetCounts,
-  FacetsRequest,
-  MapAnswer,
-  MapRequest,
-  SearchAnswer,
-  SearchDocument,
-  SearchIndex,
-  SearchRequest,
-  SortBy,
-  SortOrder,
+import {
+  RELEVANCE,
+  type DaysAnswer,
+  type Facet,
+  type FacetCounts,
+  type FacetsRequest,
+  type MapAnswer,
+  type MapRequest,
+  type SearchAnswer,
+  type SearchDocument,
+  type SearchIndex,
+  type SearchRequest,
+  type SortBy,
+  type SortOrder,
 } from '@larder/core/search';
 
 /** When more than half of the ordinals are of replaced documents, the index is built anew. */
@@ -415,6 +416,8 @@ export class MemoryIndex implements SearchIndex {
 
   /** Assets that say nothing in the field come last in either direction. */
   private keyBy({ field, descending }: SortBy): (ordinal: number) => number {
+    // How well something fits has an oracle of its own.
+    if (field === RELEVANCE) return () => 0;
     const rank = this.ranksOf(field);
     const absent = rank.length;
     return (ordinal) => {

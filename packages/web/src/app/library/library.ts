@@ -10,7 +10,7 @@ import {
 } from '@angular/core';
 import { Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
-import type { Group, SortBy } from '@larder/core/search';
+import { RELEVANCE, type Group, type SortBy, type SortOrder } from '@larder/core/search';
 import type { FieldChanges, FieldId } from '@larder/core/fields';
 import {
   asksForWords,
@@ -52,8 +52,10 @@ import { TableMenu } from './table-menu';
 import type { TileLine, TileMatch } from './tile';
 import { shownValue, wordValue } from '../shared/shown-value';
 
-const SORTS: readonly { field: FieldId; descending: boolean; label: string }[] = [
+const SORTS: readonly (SortOrder & { label: string })[] = [
   { field: 'name', descending: false, label: 'Name' },
+  // What no words were asked of stands by its name.
+  { field: RELEVANCE, descending: true, then: [{ field: 'name', descending: false }], label: 'Best match first' },
   { field: 'shot', descending: false, label: 'Shot, oldest first' },
   { field: 'shot', descending: true, label: 'Shot, newest first' },
   { field: 'added', descending: true, label: 'Added, newest first' },
@@ -293,7 +295,7 @@ export class Library {
     if (key === BY_HAND && bin !== null) return this.sortBy({ ...BY_NAME, hand: bin });
     const [first = BY_NAME, ...then] = key.split(' ').map((part): SortBy => {
       const [field, way] = part.split('/');
-      return { field: field as FieldId, descending: way === 'down' };
+      return { field: field as SortBy['field'], descending: way === 'down' };
     });
     this.sortBy(then.length > 0 ? { ...first, then } : first);
   }
