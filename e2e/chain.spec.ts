@@ -207,7 +207,7 @@ describe('from a folder of footage to a cut list that conforms', () => {
     await maren.search('tag:dawn');
     await maren.says('[data-test="count"]', '1 asset');
     await maren.clickText('button', 'Keep as live bin');
-    await maren.fill('#name-field', 'Dawn');
+    await maren.fill('#live-bin-name', 'Dawn');
     await maren.press('Enter');
     await maren.says('[data-bin="Dawn"]', '1');
     const tobin = await Window.open(browser, bench.base, 'tobin');

@@ -356,6 +356,11 @@ export interface LiveBin {
   readonly name: string;
   readonly query: string;
   readonly count: number;
+  /** The bin or the project that it stands in; both null at the top. */
+  readonly parentId: number | null;
+  readonly projectId: number | null;
+  /** Seen by everybody, or only by whoever made it. */
+  readonly shared: boolean;
   readonly by: string | null;
   readonly createdMs: Moment;
 }

@@ -222,6 +222,9 @@ export const undoSchema = object({ group: string().max(40) }).noUnknown();
 export const liveBinSchema = object({
   name,
   query: query.min(1, 'A live bin needs a search: an empty one would hold the whole library.').required(),
+  parentId: id.nullable().default(null),
+  projectId: id.nullable().default(null),
+  shared: boolean().default(true),
 }).noUnknown();
 export const renameSchema = object({ name }).noUnknown();
 export const storageSchema = object({
@@ -334,6 +337,8 @@ export type MapAsked = InferType<typeof mapSchema>;
 export type DaysAsked = InferType<typeof daysSchema>;
 export type SetFlags = InferType<typeof flagsSchema>;
 export type NewLiveBin = InferType<typeof liveBinSchema>;
+/** What has to be said of a live bin; the rest has defaults. */
+export type LiveBinAsked = Pick<NewLiveBin, 'name' | 'query'> & Partial<NewLiveBin>;
 export type NewStorage = InferType<typeof storageSchema>;
 /** What has to be said of a storage; the rest has defaults. */
 export type StorageAsked = Pick<NewStorage, 'name' | 'rootPath'> & Partial<NewStorage>;

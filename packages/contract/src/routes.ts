@@ -264,9 +264,16 @@ export const ROUTES = {
   removeLayout: route<null, null>('DELETE', '/api/layouts/:id', 'look'),
 
   liveBins: route<null, { bins: readonly LiveBin[] }>('GET', '/api/live-bins', 'look'),
-  newLiveBin: route<request.NewLiveBin, LiveBin>('POST', '/api/live-bins', 'log', request.liveBinSchema),
-  changeLiveBin: route<request.NewLiveBin, LiveBin>('PUT', '/api/live-bins/:id', 'log', request.liveBinSchema),
+  newLiveBin: route<request.LiveBinAsked, LiveBin>('POST', '/api/live-bins', 'log', request.liveBinSchema),
+  changeLiveBin: route<request.LiveBinAsked, LiveBin>('PUT', '/api/live-bins/:id', 'log', request.liveBinSchema),
   removeLiveBin: route<null, null>('DELETE', '/api/live-bins/:id', 'log'),
+  /** Makes a bin filled by hand of what a live bin finds now. */
+  freezeLiveBin: route<ingest.NewBin, { id: number; count: number }>(
+    'POST',
+    '/api/live-bins/:id/freeze',
+    'log',
+    ingest.binSchema,
+  ),
 
   storages: route<null, { storages: readonly Storage[] }>('GET', '/api/storages', 'look'),
   newStorage: route<request.StorageAsked, Storage>('POST', '/api/storages', 'keep', request.storageSchema),

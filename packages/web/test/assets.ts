@@ -1,4 +1,4 @@
-import type { Asset } from '@larder/contract';
+import type { Asset, LiveBin } from '@larder/contract';
 
 /** An asset for tests, all of it said, to be changed where it matters. */
 export const asset = (id: number, changes: Partial<Asset> = {}): Asset => ({
@@ -50,4 +50,16 @@ export const asset = (id: number, changes: Partial<Asset> = {}): Asset => ({
   poster: null,
   posterMadeMs: null,
   ...changes,
+});
+
+/** A live bin at the top that everybody sees. */
+export const liveBin = (
+  id: number,
+  name: string,
+  query: string,
+  count: number,
+  others: Partial<LiveBin> = {},
+): LiveBin => ({
+  ...{ id, name, query, count, parentId: null, projectId: null, shared: true, by: 'Maren', createdMs: 0 },
+  ...others,
 });

@@ -6,6 +6,7 @@ export { choiceIn, offeredIn, partsOf, sameTest, withChoice, type Choice } from 
 export { beginningOf, hasForms, IRREGULAR, stemOf, stemsOf } from './forms';
 export * from './issues';
 export { combine, parseQuery, type ParsedQuery } from './parse';
+export * from './live-bins';
 export * from './matches';
 export * from './print';
 export { CALENDAR_WORDS, queryAt, spanAt } from './relative';

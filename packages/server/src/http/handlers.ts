@@ -1,19 +1,11 @@
 import type { Sequelize } from 'sequelize';
 import { FILE_STATES, KINDS } from '@larder/core/fields';
 import { useIssue, wordUseIssue } from '@larder/core/interchange/table';
-import { EVERYTHING, loadQuery, printQuery, type Query } from '@larder/core/query';
-import {
-  JOB_STATES,
-  type Change,
-  type LibraryStatus,
-  type LiveBin,
-  type Person,
-  type RelinkReport,
-} from '@larder/contract';
+import { EVERYTHING, type Query } from '@larder/core/query';
+import { JOB_STATES, type Change, type LibraryStatus, type RelinkReport } from '@larder/contract';
 import { cancelJob, enqueueOne, jobOf, retryJob } from '../jobs/queue';
 import type { FindMissingResult } from '../jobs/find-missing';
 import { foldersBelow } from '../media/walk';
-import { asAskedBy } from '../search/asked-by';
 import type { SearchClient } from '../search/client';
 import { assetsById } from '../store/assets';
 import { headRevision, write } from '../store/change-feed';
@@ -25,10 +17,9 @@ import { addSubclip, changeSubclip, removeSubclips, subclipsOf } from '../store/
 import { redoChange, undoChange } from '../store/undo';
 import { notFound, refused } from '../store/errors';
 import { keepLayout, layoutsFor, removeLayout } from '../store/layouts';
-import { addLiveBin, changeLiveBin, removeLiveBin } from '../store/live-bins';
 import { loggingPlaces, setLoggingPlace } from '../store/logging-places';
 import { addMarkers, changeMarker, markersOf, removeMarkers } from '../store/markers';
-import { JobRow, LiveBinRow, PersonRow, StorageRow } from '../store/models';
+import { JobRow, StorageRow } from '../store/models';
 import { carryOut, previewOperation } from '../store/operations';
 import { saySidecars } from '../store/sidecar-jobs';
 import { saySidecar } from '../store/sidecars';
@@ -49,6 +40,7 @@ import type { KnownFields } from '../store/shop-fields';
 import { queueTable, tableReport } from '../store/table-jobs';
 import { addStorage, listStorages, queueScan } from '../store/storages';
 import type { SimulatedVolumes } from '../stand-ins/volumes';
+import { liveBinHandlers } from './live-bin-handlers';
 import { fieldHandlers } from './field-handlers';
 import { ingestHandlers } from './ingest-handlers';
 import { may } from './may';
@@ -125,34 +117,6 @@ async function statusOf({ db, search }: Services): Promise<LibraryStatus> {
     ) as LibraryStatus['jobs'],
     recent: recent.value.ids,
   };
-}
-
-async function liveBins({ db, search, fields }: Services, person: Person | null, only?: number): Promise<LiveBin[]> {
-  const revision = await headRevision(db);
-  const [rows, people] = await Promise.all([
-    LiveBinRow.findAll({ ...(only ? { where: { id: only } } : {}), order: ['name', 'id'] }),
-    PersonRow.findAll(),
-  ]);
-  const trees = rows.map((row) => loadQuery(row.query, fields.current));
-  const { value } = await search.ask({
-    ask: 'counts',
-    trees: trees.map((tree) => asAskedBy(signedIn(person), tree)),
-    atLeast: revision,
-  });
-  return rows.map((row, index) => ({
-    id: row.id,
-    name: row.name,
-    query: printQuery(trees[index] as Query, fields.current),
-    count: value[index] ?? 0,
-    by: people.find((person) => person.id === row.personId)?.name ?? null,
-    createdMs: row.createdMs,
-  }));
-}
-
-async function oneLiveBin(services: Services, person: Person | null, id: number): Promise<LiveBin> {
-  const [bin] = await liveBins(services, person, id);
-  if (!bin) throw notFound('live bin');
-  return bin;
 }
 
 async function historyOf(db: Sequelize, id: number): Promise<Change[]> {
@@ -297,19 +261,7 @@ export function handlersFor(services: Services): Handlers {
 
     ...fieldHandlers(services, told),
 
-    liveBins: async ({ person }) => ({ bins: await liveBins(services, person) }),
-    newLiveBin: async ({ body, person }) => {
-      const bin = await told(addLiveBin(db, fields.current, signedIn(person).id, body));
-      return oneLiveBin(services, person, bin.id);
-    },
-    changeLiveBin: async ({ body, person, id }) => {
-      await told(changeLiveBin(db, fields.current, signedIn(person).id, id, body));
-      return oneLiveBin(services, person, id);
-    },
-    removeLiveBin: async ({ person, id }) => {
-      await told(removeLiveBin(db, signedIn(person).id, id));
-      return null;
-    },
+    ...liveBinHandlers(services, told),
 
     storages: async () => ({ storages: await listStorages(db) }),
     newStorage: async ({ body, person }) => {

@@ -1,11 +1,10 @@
 import type { Query } from '@larder/core/query';
 import type { AskedOrder, IdsQuery, Person } from '@larder/contract';
-import { asAskedBy } from '../search/asked-by';
 import { nearestTown, townsIn } from '../search/towns';
 import { assetsById } from '../store/assets';
 import { binOrder } from '../store/bins';
 import { flagsOf, setFlags } from '../store/flags';
-import { treeOf } from '../store/live-bins';
+import { meantBy, treeOf } from '../store/live-bins';
 import { headRevision } from '../store/change-feed';
 import { refused } from '../store/errors';
 import { queueSidecars } from '../store/sidecar-jobs';
@@ -28,14 +27,14 @@ export function searchHandlers(
   { db, search, fields }: Services,
   told: <T>(work: Promise<T>) => Promise<T>,
 ): Pick<Handlers, SearchRoutes> {
-  const treeFor = (person: Person | null, query = ''): Query =>
-    asAskedBy(signedIn(person), treeOf(query, fields.current));
+  const treeFor = (person: Person | null, query = ''): Promise<Query> =>
+    meantBy(signedIn(person), treeOf(query, fields.current), fields.current);
 
   const list = async (person: Person | null, asked: Partial<IdsQuery>, limit: number) => {
     const { query, sort: { hand, ...sort } = BY_NAME, by, offset = 0, atLeast = 0 } = asked;
     return search.ask({
       ask: 'search',
-      tree: treeFor(person, query),
+      tree: await treeFor(person, query),
       sort,
       ...(hand === undefined ? {} : { order: await binOrder(db, hand) }),
       by,
@@ -69,7 +68,7 @@ export function searchHandlers(
       values: (
         await search.ask({
           ask: 'facet',
-          tree: treeFor(person, body.query),
+          tree: await treeFor(person, body.query),
           field: body.field,
           limit: 50,
           atLeast: body.atLeast ?? 0,
@@ -77,12 +76,18 @@ export function searchHandlers(
       ).value,
     }),
     facets: async ({ body: { query, fields: asked, limit = 8, atLeast = 0 }, person }) => {
-      const tree = treeFor(person, query);
+      const tree = await treeFor(person, query);
       const { revision, value } = await search.ask({ ask: 'facets', tree, fields: asked, limit, atLeast });
       return { facets: value, revision };
     },
     map: async ({ body: { query, box = null, columns = 12, atLeast = 0 }, person }) => {
-      const { revision, value } = await search.ask({ ask: 'map', tree: treeFor(person, query), box, columns, atLeast });
+      const { revision, value } = await search.ask({
+        ask: 'map',
+        tree: await treeFor(person, query),
+        box,
+        columns,
+        atLeast,
+      });
       return {
         ...value,
         revision,
@@ -92,7 +97,12 @@ export function searchHandlers(
     },
     days: async ({ body, person }) => {
       const { revision, value } = await search.ask({
-        ...{ ask: 'days', tree: treeFor(person, body.query), field: body.field ?? 'shot', atLeast: body.atLeast ?? 0 },
+        ...{
+          ask: 'days',
+          tree: await treeFor(person, body.query),
+          field: body.field ?? 'shot',
+          atLeast: body.atLeast ?? 0,
+        },
       });
       return { ...value, revision };
     },

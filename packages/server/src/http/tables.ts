@@ -30,9 +30,8 @@ import type { SearchClient } from '../search/client';
 import { assetsById, searchDocument } from '../store/assets';
 import { headRevision } from '../store/change-feed';
 import { notFound, refused, RequestError } from '../store/errors';
-import { asAskedBy } from '../search/asked-by';
 import { binOrder } from '../store/bins';
-import { treeOf } from '../store/live-bins';
+import { meantBy, treeOf } from '../store/live-bins';
 import { markings } from '../store/markings';
 import { send } from './files';
 import { admit, signedIn, type Identify } from './router';
@@ -190,7 +189,7 @@ async function sendTable(
   const columns = columnsOf(request, fields(), new MarkingRules(await markings(db), fields()));
   const { value } = await search.ask({
     ask: 'search',
-    tree: asAskedBy(person, treeOf(query, fields())),
+    tree: await meantBy(person, treeOf(query, fields()), fields()),
     sort,
     ...(hand === undefined ? {} : { order: await binOrder(db, hand) }),
     ...{ offset: 0, limit: ALL, atLeast: await headRevision(db) },

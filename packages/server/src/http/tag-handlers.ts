@@ -1,6 +1,5 @@
-import { asAskedBy } from '../search/asked-by';
 import { headRevision } from '../store/change-feed';
-import { treeOf } from '../store/live-bins';
+import { meantBy, treeOf } from '../store/live-bins';
 import {
   addTag,
   addTagSet,
@@ -43,7 +42,7 @@ export function tagHandlers(
     splitTag: async ({ body, person, id }) => {
       const { value } = await search.ask({
         ask: 'search',
-        tree: asAskedBy(signedIn(person), treeOf(body.query ?? '', fields.current)),
+        tree: await meantBy(signedIn(person), treeOf(body.query ?? '', fields.current), fields.current),
         sort: { field: 'name', descending: false },
         // What was tagged a moment ago is split too.
         ...{ offset: 0, limit: ALL, atLeast: await headRevision(db) },

@@ -1,9 +1,10 @@
 import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
+import { sameBinName } from '@larder/core/query';
 import type { Bin, BinAssets, BinOrder, NewBin, Written } from '@larder/contract';
 import { write, type Writing } from './change-feed';
 import { select } from './database';
 import { notFound, refused } from './errors';
-import { BinRow } from './models';
+import { BinRow, LiveBinRow } from './models';
 
 export const listBins = (db: Sequelize): Promise<Bin[]> =>
   select<Bin>(
@@ -30,13 +31,37 @@ async function refuseNamesake(name: string, parentId: number | null, transaction
   if (namesake && namesake.id !== but) throw refused(`There is already a bin called “${name}” here.`);
 }
 
-export async function addBin(db: Sequelize, personId: number, { name, parentId }: NewBin): Promise<number> {
-  const { value } = await write(db, personId, async ({ transaction, log }) => {
-    await refuseNamesake(checked(name), parentId, transaction);
-    const path = await pathUnder(parentId, name, transaction);
-    const row = await BinRow.create({ name, parentId, path, personId, createdMs: Date.now() }, { transaction });
-    log({ action: 'add', entity: 'bin', entityId: row.id, after: { name, parentId } });
-    return row.id;
+/** In a search, a name means one or the other. */
+async function refuseLiveBin(path: string, transaction: Transaction): Promise<void> {
+  const live = await LiveBinRow.findAll({ attributes: ['name'], transaction });
+  if (live.some(({ name }) => sameBinName(path, name)))
+    throw refused(`There is a live bin called “${path}”. Choose another name.`);
+}
+
+async function makeBin(personId: number, { name, parentId }: NewBin, { transaction, log }: Writing): Promise<number> {
+  await refuseNamesake(checked(name), parentId, transaction);
+  const path = await pathUnder(parentId, name, transaction);
+  await refuseLiveBin(path, transaction);
+  const row = await BinRow.create({ name, parentId, path, personId, createdMs: Date.now() }, { transaction });
+  log({ action: 'add', entity: 'bin', entityId: row.id, after: { name, parentId } });
+  return row.id;
+}
+
+export async function addBin(db: Sequelize, personId: number, bin: NewBin): Promise<number> {
+  return (await write(db, personId, (writing) => makeBin(personId, bin, writing))).value;
+}
+
+/** Makes a bin of assets as they were found, in that order. What is gone since is left out. */
+export async function freezeInto(
+  db: Sequelize,
+  personId: number,
+  bin: NewBin,
+  assetIds: readonly number[],
+): Promise<number> {
+  const { value } = await write(db, personId, async (writing) => {
+    const id = await makeBin(personId, bin, writing);
+    await putIntoBin(db, id, await thereOf(db, assetIds, writing.transaction), writing);
+    return id;
   });
   return value;
 }
@@ -63,6 +88,7 @@ export async function changeBin(
       after: { name, parentId },
     });
     const [before, path] = [row.path, await pathUnder(parentId, name, transaction)];
+    if (path !== before) await refuseLiveBin(path, transaction);
     await row.update({ name, parentId, path }, { transaction });
     // Those within take the new beginning of their paths.
     await db.query('UPDATE bin SET path = CONCAT(:path, SUBSTRING(path, :rest)) WHERE id IN (:ids) AND id <> :id', {
@@ -106,6 +132,18 @@ async function tellAssets(db: Sequelize, id: number, { transaction, log }: Writi
   for (const { assetId } of inside) log({ action: 'bin', entity: 'asset', entityId: assetId });
 }
 
+/** Those of some assets that there are, each once, in their order. */
+async function thereOf(db: Sequelize, ids: readonly number[], transaction: Transaction): Promise<number[]> {
+  const rows = await select<{ id: number }>(
+    db,
+    'SELECT id FROM asset WHERE id IN (:ids)',
+    { ids: [0, ...ids] },
+    transaction,
+  );
+  const there = new Set(rows.map(({ id }) => id));
+  return [...new Set(ids)].filter((id) => there.has(id));
+}
+
 /** Puts assets into a bin, behind those that are in it, within a write that is under way. */
 export async function putIntoBin(
   db: Sequelize,
@@ -138,16 +176,8 @@ export async function changeBinAssets(
   const outcome = await write(db, personId, async (writing) => {
     const { transaction, log } = writing;
     if (!(await BinRow.findByPk(id, { transaction }))) throw notFound('bin');
-    const rows = await select<{ id: number }>(
-      db,
-      'SELECT id FROM asset WHERE id IN (:add)',
-      { add: [0, ...add] },
-      transaction,
-    );
-    const there = new Set(rows.map((row) => row.id));
     // In the order in which they were named: it is the bin's order by hand.
-    const named = [...new Set(add)].filter((assetId) => there.has(assetId));
-    await putIntoBin(db, id, named, writing);
+    await putIntoBin(db, id, await thereOf(db, add, transaction), writing);
     if (remove.length === 0) return;
     await db.query('DELETE FROM bin_asset WHERE bin_id = :id AND asset_id IN (:remove)', {
       replacements: { id, remove },

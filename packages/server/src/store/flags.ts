@@ -1,5 +1,6 @@
+import { mapFields, type Query } from '@larder/core/query';
 import { QueryTypes, type Sequelize } from 'sequelize';
-import type { SetFlags, Written } from '@larder/contract';
+import type { Person, SetFlags, Written } from '@larder/contract';
 import { write } from './change-feed';
 import { select } from './database';
 
@@ -57,3 +58,11 @@ export async function flagTokens(db: Sequelize, ids: readonly number[]): Promise
   for (const { assetId, personId } of rows) tokens.set(assetId, [...(tokens.get(assetId) ?? []), flagToken(personId)]);
   return tokens;
 }
+
+/** A search with what it asks of flags put as this person's own. */
+export const asAskedBy = (person: Pick<Person, 'id'>, tree: Query): Query =>
+  mapFields(tree, (part) => {
+    if (part.field !== 'flag') return part;
+    const own: Query = { ...part, test: { op: 'text', text: flagToken(person.id), prefix: false } };
+    return part.test.op === 'presence' && !part.test.present ? { kind: 'not', of: own } : own;
+  });

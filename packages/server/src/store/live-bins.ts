@@ -1,10 +1,25 @@
-import type { Sequelize } from 'sequelize';
+import { Op, type Sequelize, type Transaction } from 'sequelize';
 import type { FieldRegistry } from '@larder/core/fields';
-import { EVERYTHING, parseQuery, saveQuery, type Query } from '@larder/core/query';
-import type { NewLiveBin } from '@larder/contract';
+import {
+  binsNamed,
+  circleFrom,
+  EVERYTHING,
+  loadQuery,
+  parseQuery,
+  printQuery,
+  referringTo,
+  sameBinName,
+  saveQuery,
+  withBinRenamed,
+  withLiveBins,
+  type NamedSearch,
+  type Query,
+} from '@larder/core/query';
+import type { LiveBin, LiveBinAsked, NewLiveBin, Person } from '@larder/contract';
 import { write } from './change-feed';
 import { notFound, refused, RequestError } from './errors';
-import { LiveBinRow } from './models';
+import { asAskedBy } from './flags';
+import { BinRow, LiveBinRow, PersonRow, ProjectRow } from './models';
 
 /** Reads a search; throws with its issues if it cannot be read whole. */
 export function treeOf(query: string, fields: FieldRegistry): Query {
@@ -13,25 +28,127 @@ export function treeOf(query: string, fields: FieldRegistry): Query {
   return tree;
 }
 
-function savedOf(query: string, fields: FieldRegistry) {
+/** Live bins that a person sees: those of all, and their own. */
+const seenBy = (personId: number) => ({ [Op.or]: [{ shared: true }, { personId }] });
+
+const namedSearch = ({ id, name, query }: LiveBinRow, fields: FieldRegistry): NamedSearch => ({
+  id,
+  name,
+  tree: loadQuery(query, fields),
+});
+
+/** What a search asks for when a person asks it: their own flags, and what live bins it refers to find. */
+export async function meantBy(person: Pick<Person, 'id'>, tree: Query, fields: FieldRegistry): Promise<Query> {
+  if (binsNamed(tree).length === 0) return asAskedBy(person, tree);
+  const rows = await LiveBinRow.findAll({ where: seenBy(person.id) });
+  const bins = rows.map((row) => namedSearch(row, fields));
+  return asAskedBy(person, withLiveBins(tree, bins));
+}
+
+/** All that a person sees but for the counts, and what each of them asks for. */
+export async function listLiveBins(
+  person: Pick<Person, 'id'>,
+  fields: FieldRegistry,
+): Promise<{ readonly bins: readonly Omit<LiveBin, 'count'>[]; readonly trees: readonly Query[] }> {
+  const [rows, people] = await Promise.all([
+    LiveBinRow.findAll({ where: seenBy(person.id), order: ['name', 'id'] }),
+    PersonRow.findAll(),
+  ]);
+  const named = rows.map((row) => namedSearch(row, fields));
+  const bins = rows.map(({ id, name, parentId, projectId, shared, personId, createdMs }, at) => ({
+    ...{ id, name, parentId, projectId, shared, createdMs },
+    query: printQuery((named[at] as NamedSearch).tree, fields),
+    by: people.find((each) => each.id === personId)?.name ?? null,
+  }));
+  const trees = named.map(({ id, tree }) => asAskedBy(person, withLiveBins(tree, named, [id])));
+  return { bins, trees };
+}
+
+const wholeOf = (asked: LiveBinAsked): NewLiveBin => ({ parentId: null, projectId: null, shared: true, ...asked });
+
+/** Checked as far as it can be without the other bins. */
+function treeToKeep(query: string, fields: FieldRegistry): Query {
   const tree = treeOf(query, fields);
   if (tree === EVERYTHING) throw refused('A live bin needs a search: an empty one would hold the whole library.');
-  return saveQuery(tree);
+  return tree;
+}
+
+/** Others cannot be changed while these are looked at: two that are written at once could refer to each other. */
+const allLocked = (transaction: Transaction): Promise<LiveBinRow[]> => LiveBinRow.findAll({ transaction, lock: true });
+
+const quoted = (names: readonly string[]): string => names.map((name) => `“${name}”`).join(', ');
+
+function refuseCircle(bin: NamedSearch, others: readonly NamedSearch[]): void {
+  const circle = circleFrom(bin, others);
+  if (circle)
+    throw refused(
+      `That would go round in a circle: ${circle.map((name) => `“${name}”`).join(' → ')}. Refer to something else than in:“${circle[1] ?? bin.name}”.`,
+    );
+}
+
+/** What all see must not depend on what only one does. */
+function refuseHidden(shared: boolean, tree: Query, rows: readonly LiveBinRow[], fields: FieldRegistry): void {
+  if (!shared) return;
+  const [hidden] = rows.filter((row) => !row.shared && referringTo(row.name, [{ id: 0, name: '', tree }]).length > 0);
+  const open = rows.some((row) => row.shared && row.name === hidden?.name);
+  if (hidden && !open)
+    throw refused(
+      `“${hidden.name}” is seen only by whoever made it, so a bin for everybody cannot refer to it. It says ${printQuery(loadQuery(hidden.query, fields), fields)}.`,
+    );
+}
+
+/** In a search, a name means one or the other. */
+async function refuseHandBin(name: string, transaction: Transaction): Promise<void> {
+  const bins = await BinRow.findAll({ attributes: ['path'], transaction });
+  if (bins.some(({ path }) => sameBinName(path, name)))
+    throw refused(`There is a bin called “${name}” that is filled by hand. Choose another name.`);
+}
+
+async function checkPlace({ parentId, projectId }: NewLiveBin, transaction: Transaction): Promise<void> {
+  if (parentId !== null && projectId !== null)
+    throw refused('A live bin stands in a bin or in a project, not in both.');
+  if (parentId !== null && !(await BinRow.findByPk(parentId, { transaction }))) throw notFound('bin');
+  if (projectId !== null && !(await ProjectRow.findByPk(projectId, { transaction }))) throw notFound('project');
 }
 
 export async function addLiveBin(
   db: Sequelize,
   fields: FieldRegistry,
   personId: number,
-  { name, query }: NewLiveBin,
-): Promise<LiveBinRow> {
-  const saved = savedOf(query, fields);
+  asked: LiveBinAsked,
+): Promise<number> {
+  const bin = wholeOf(asked);
+  const { name, query, ...place } = bin;
+  const tree = treeToKeep(query, fields);
   const { value } = await write(db, personId, async ({ transaction, log }) => {
-    const row = await LiveBinRow.create({ name, query: saved, personId, createdMs: Date.now() }, { transaction });
-    log({ action: 'add', entity: 'live-bin', entityId: row.id, after: { name, query } });
-    return row;
+    const rows = await allLocked(transaction);
+    await checkPlace(bin, transaction);
+    await refuseHandBin(name, transaction);
+    refuseCircle(
+      { id: 0, name, tree },
+      rows.map((row) => namedSearch(row, fields)),
+    );
+    refuseHidden(
+      bin.shared,
+      tree,
+      rows.filter((row) => row.shared || row.personId === personId),
+      fields,
+    );
+    const row = await LiveBinRow.create(
+      { name, query: saveQuery(tree), ...place, personId, createdMs: Date.now() },
+      { transaction },
+    );
+    log({ action: 'add', entity: 'live-bin', entityId: row.id, after: { name, query, ...place } });
+    return row.id;
   });
   return value;
+}
+
+/** The one that a person may change: seen by all, or their own. */
+function ownIn(rows: readonly LiveBinRow[], id: number, personId: number): LiveBinRow {
+  const row = rows.find((each) => each.id === id && (each.shared || each.personId === personId));
+  if (!row) throw notFound('live bin');
+  return row;
 }
 
 export async function changeLiveBin(
@@ -39,28 +156,67 @@ export async function changeLiveBin(
   fields: FieldRegistry,
   personId: number,
   id: number,
-  { name, query }: NewLiveBin,
+  asked: LiveBinAsked,
 ): Promise<void> {
-  const saved = savedOf(query, fields);
+  const bin = wholeOf(asked);
+  const { name, query, ...place } = bin;
+  const tree = treeToKeep(query, fields);
   await write(db, personId, async ({ transaction, log }) => {
-    const row = await LiveBinRow.findByPk(id, { transaction, lock: true });
-    if (!row) throw notFound('live bin');
+    const rows = await allLocked(transaction);
+    const row = ownIn(rows, id, personId);
+    await checkPlace(bin, transaction);
+    if (name !== row.name) await refuseHandBin(name, transaction);
+    const others = rows.filter((each) => each.id !== id).map((each) => namedSearch(each, fields));
+    // Those that refer to it by its name go on to.
+    const renamed = name === row.name ? [] : referringTo(row.name, others);
+    const after = others.map((each) =>
+      renamed.includes(each) ? { ...each, tree: withBinRenamed(each.tree, row.name, name) } : each,
+    );
+    refuseCircle({ id, name, tree }, after);
+    refuseHidden(
+      bin.shared,
+      tree,
+      rows.filter((each) => each.shared || each.personId === personId),
+      fields,
+    );
+    if (row.shared && !bin.shared && referringTo(name, after).length > 0)
+      throw refused(
+        `Others refer to it and could no longer: ${quoted(referringTo(name, after).map((each) => each.name))}.`,
+      );
+    if (bin.shared !== row.shared && row.personId !== personId)
+      throw refused('Only whoever made a live bin says who sees it.');
     log({
       action: 'change',
       entity: 'live-bin',
       entityId: id,
       before: { name: row.name, query: row.query },
-      after: { name, query },
+      after: { name, query, ...place },
     });
-    await row.update({ name, query: saved }, { transaction });
+    await row.update({ name, query: saveQuery(tree), ...place }, { transaction });
+    for (const each of after.filter((one, at) => one !== others[at])) {
+      log({ action: 'change', entity: 'live-bin', entityId: each.id, after: { query: printQuery(each.tree, fields) } });
+      await LiveBinRow.update({ query: saveQuery(each.tree) }, { where: { id: each.id }, transaction });
+    }
   });
 }
 
 /** Takes the bin away; what it showed is not touched. */
-export async function removeLiveBin(db: Sequelize, personId: number, id: number): Promise<void> {
+export async function removeLiveBin(db: Sequelize, fields: FieldRegistry, personId: number, id: number): Promise<void> {
   await write(db, personId, async ({ transaction, log }) => {
-    const row = await LiveBinRow.findByPk(id, { transaction, lock: true });
-    if (!row) throw notFound('live bin');
+    const rows = await allLocked(transaction);
+    const row = ownIn(rows, id, personId);
+    const others = rows.filter((each) => each.id !== id);
+    const namesake = others.some((each) => each.name === row.name);
+    const referring = namesake
+      ? []
+      : referringTo(
+          row.name,
+          others.map((each) => namedSearch(each, fields)),
+        );
+    if (referring.length > 0)
+      throw refused(
+        `${quoted(referring.map(({ name }) => name))} ${referring.length === 1 ? 'refers' : 'refer'} to “${row.name}” and would find less. Change ${referring.length === 1 ? 'it' : 'them'} first.`,
+      );
     log({ action: 'remove', entity: 'live-bin', entityId: id, before: { name: row.name, query: row.query } });
     await row.destroy({ transaction });
   });

@@ -19,6 +19,7 @@ import { atAGlanceMigration } from './migrations/016-at-a-glance';
 import { runMarkersMigration } from './migrations/018-run-markers';
 import { sidecarsMigration } from './migrations/019-sidecars';
 import { kanaMigration } from './migrations/020-kana';
+import { liveBinPlacesMigration } from './migrations/021-live-bin-places';
 import { manyWritersMigration } from './migrations/017-many-writers';
 
 /** Brings the database to the shape this version needs; does nothing when it has it. Gives the names of what was carried out. */
@@ -45,6 +46,7 @@ export async function migrate(db: Sequelize): Promise<string[]> {
       runMarkersMigration,
       sidecarsMigration,
       kanaMigration,
+      liveBinPlacesMigration,
     ],
     context: db,
     storage: new SequelizeStorage({ sequelize: db, tableName: 'migration', timestamps: false }),

@@ -133,6 +133,11 @@ export class LiveBinRow extends Model<InferAttributes<LiveBinRow>, InferCreation
   declare id: CreationOptional<number>;
   declare name: string;
   declare query: SavedQuery;
+  /** The bin or the project that it stands in; both null at the top. */
+  declare parentId: CreationOptional<number | null>;
+  declare projectId: CreationOptional<number | null>;
+  /** Seen by everybody, or only by whoever made it. */
+  declare shared: CreationOptional<boolean>;
   declare personId: number | null;
   declare createdMs: number;
 }

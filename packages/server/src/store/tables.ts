@@ -180,7 +180,16 @@ export function bindModels(db: Sequelize): void {
   id(
     LiveBinRow,
     db,
-    { id: key, name: text(120, false), query: json<LiveBinRow>('query', false), personId: big(true), createdMs: big() },
+    {
+      id: key,
+      name: text(120, false),
+      query: json<LiveBinRow>('query', false),
+      parentId: big(true),
+      projectId: big(true),
+      shared: { type: DataTypes.BOOLEAN, allowNull: false, defaultValue: true },
+      personId: big(true),
+      createdMs: big(),
+    },
     'live_bin',
   );
   id(

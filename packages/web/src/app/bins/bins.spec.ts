@@ -1,23 +1,14 @@
 import type { Bin, LiveBin } from '@larder/contract';
-import { asset } from '../../../test/assets';
+import { asset, liveBin as bin } from '../../../test/assets';
 import { LibraryServer } from '../../../test/library';
 import { Refusal, Screen, until } from '../../../test/screen';
 
-const bin = (id: number, name: string, query: string, count: number): LiveBin => ({
-  id,
-  name,
-  query,
-  count,
-  by: 'Maren',
-  createdMs: 0,
-});
-
 async function open(address: string, role: 'editor' | 'viewer' = 'editor') {
-  let all = [bin(1, 'Ones', 'clip1', 2), bin(2, 'Twos', 'clip2', 1)];
+  let all: LiveBin[] = [bin(1, 'Ones', 'clip1', 2), bin(2, 'Twos', 'clip2', 1)];
   const server = new LibraryServer([1, 2, 10].map((id) => asset(id)));
   server.on('liveBins', () => ({ bins: all }));
-  server.on('changeLiveBin', ({ name, query }, id) => {
-    all = all.map((each) => (each.id === id ? { ...each, name, query } : each));
+  server.on('changeLiveBin', (written, id) => {
+    all = all.map((each) => (each.id === id ? { ...each, ...written } : each));
     return all.find((each) => each.id === id) as LiveBin;
   });
   server.on('removeLiveBin', (_body, id) => {
@@ -58,7 +49,9 @@ describe('live bins', () => {
     await screen.click('.modal-content button[type="submit"]');
     await screen.says('nl-bins .list', 'First ones');
     await screen.says('nl-toasts', '“First ones” changed.');
-    expect(server.bodies('changeLiveBin')).toEqual([{ name: 'First ones', query: 'clip1' }]);
+    expect(server.bodies('changeLiveBin')).toEqual([
+      { name: 'First ones', query: 'clip1', parentId: null, projectId: null, shared: true },
+    ]);
   });
 
   it('a name that is taken is refused in words, and nothing is lost', async () => {
@@ -89,7 +82,7 @@ describe('live bins', () => {
     await screen.says('#live-bin-issue', '1 asset now.');
     await screen.click('.modal-content button[type="submit"]');
     await screen.says('nl-bins a.query', 'clip2');
-    expect(server.bodies('changeLiveBin')).toEqual([{ name: 'Ones', query: 'clip2' }]);
+    expect(server.bodies('changeLiveBin')).toMatchObject([{ name: 'Ones', query: 'clip2' }]);
   });
 
   it('are removed by themselves only', async () => {
@@ -98,6 +91,43 @@ describe('live bins', () => {
     await screen.says('nl-toasts', 'The bin “Ones” is gone; what it showed is where it was.');
     await until('the list', () => screen.all('a.bin').length === 1);
     expect(screen.address).toBe('/bins');
+  });
+
+  it('stand in bins and projects, and are seen by all or by one', async () => {
+    const { screen, server, set } = await open('/bins/1');
+    server.on('bins', () => ({
+      bins: [{ id: 7, parentId: null, name: 'Day one', path: 'Day one', count: 0, by: null }],
+    }));
+    const project = { description: null, counting: '25' as const, by: null, createdMs: 0, stringOuts: [] };
+    server.on('projects', () => ({ projects: [{ id: 4, name: 'Episode', ...project }] }));
+    set([bin(1, 'Ones', 'clip1', 2, { parentId: 7 }), bin(2, 'Twos', 'clip2', 1, { projectId: 4, shared: false })]);
+    screen.changed('bin', 7, 9);
+    screen.changed('live-bin', 1, 9);
+    screen.changed('project', 4, 9);
+    await screen.says('nl-bins .list', 'Episode');
+    await screen.says('nl-bins .list', 'only me');
+    const rows = screen.all('nl-bins a.bin').map((row) => row.textContent.replace(/\s+/g, ' ').trim());
+    expect(rows).toEqual(['Day one0', 'Ones2', 'Twosonly me1']);
+    await screen.click('button', 'Edit');
+    expect(screen.one<HTMLSelectElement>('#live-bin-place').value).toBe('bin/7');
+    await screen.choose('#live-bin-place', 'project/4');
+    await screen.click('.modal-content button[type="submit"]');
+    await until('sent', () => server.bodies('changeLiveBin').length === 1);
+    expect(server.bodies('changeLiveBin')).toMatchObject([
+      { name: 'Ones', parentId: null, projectId: 4, shared: true },
+    ]);
+  });
+
+  it('are frozen to a bin that is filled by hand', async () => {
+    const { screen, server } = await open('/bins/1');
+    server.on('freezeLiveBin', () => ({ id: 9, count: 2 }));
+    await screen.click('button', 'Freeze');
+    expect(screen.one<HTMLInputElement>('#name-field').value).toMatch(/^Ones, \d{4}-\d\d-\d\d$/);
+    await screen.type('#name-field', 'Ones for good');
+    await screen.click('.modal-content button[type="submit"]');
+    await screen.says('nl-toasts', '“Ones for good” keeps what was in “Ones”.');
+    expect(server.bodies('freezeLiveBin')).toEqual([{ name: 'Ones for good', parentId: null }]);
+    expect(decodeURIComponent(screen.address)).toBe('/bins?in=Ones for good');
   });
 
   it('a viewer looks into them and changes none', async () => {

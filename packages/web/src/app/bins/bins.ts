@@ -1,9 +1,10 @@
+import { NgTemplateOutlet } from '@angular/common';
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
 import { Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { Library } from '../library/library';
 import type { Observable } from 'rxjs';
-import type { Bin } from '@larder/contract';
+import type { Bin, LiveBin } from '@larder/contract';
 import { libraryFeature } from '../library/state/library.reducer';
 import { Api, type Failure } from '../shared/api';
 import { counted, formatCount } from '../shared/format';
@@ -11,13 +12,14 @@ import { Icon } from '../shared/icon';
 import { NameDialog } from '../shared/name-dialog';
 import { mayOffer, sessionFeature } from '../shared/session';
 import { Toasts } from '../shared/toasts';
+import { projects } from '../projects/state';
 import { LiveBinDialog } from './live-bin-dialog';
 import { binActions, bins, handBins } from './state';
 
 /** Bins filled by hand and live bins at the left, and what is in the chosen one. */
 @Component({
   selector: 'nl-bins',
-  imports: [Icon, Library, RouterLink],
+  imports: [Icon, Library, NgTemplateOutlet, RouterLink],
   template: `
     <nav class="list" aria-label="Bins">
       <h1 class="plate">Bins</h1>
@@ -27,7 +29,7 @@ import { binActions, bins, handBins } from './state';
       @for (bin of hand(); track bin.id) {
         <a
           class="bin"
-          [style.padding-left.px]="8 + depth(bin) * 14"
+          [style.padding-left.px]="indent(bin)"
           routerLink="/bins"
           [queryParams]="{ in: bin.path }"
           [class.active]="bin.path === inBin()?.path"
@@ -36,29 +38,45 @@ import { binActions, bins, handBins } from './state';
           <nl-icon name="folder" /><span class="cut" dir="auto" [title]="bin.path">{{ bin.name }}</span
           ><span class="mono n" [attr.data-bin]="bin.path">{{ count(bin.count) }}</span>
         </a>
+        @for (live of liveIn(bin.id); track live.id) {
+          <ng-container [ngTemplateOutlet]="row" [ngTemplateOutletContext]="{ bin: live, indent: indent(bin) + 14 }" />
+        }
       }
       @if (mayKeep()) {
         <button type="button" class="btn btn-quiet btn-sm new" (click)="make()"><nl-icon name="plus" />New bin</button>
       }
       <h2 class="live">Live bins</h2>
-      @for (bin of all(); track bin.id) {
-        <a
-          class="bin"
-          [routerLink]="['/bins', bin.id]"
-          [class.active]="bin.id === chosen()?.id"
-          [attr.aria-current]="bin.id === chosen()?.id ? 'page' : null"
-        >
-          <nl-icon name="bins" /><span class="cut" dir="auto" [title]="bin.name">{{ bin.name }}</span
-          ><span class="mono n" [attr.data-bin]="bin.name">{{ count(bin.count) }}</span>
-        </a>
+      @for (bin of atTop(); track bin.id) {
+        <ng-container [ngTemplateOutlet]="row" [ngTemplateOutletContext]="{ bin, indent: 8 }" />
       } @empty {
-        @if (state().value) {
+        @if (state().value && all().length === 0) {
           <p class="muted small">
             None yet. Write a search, then choose “Keep as live bin”: it stays current by itself.
           </p>
         }
       }
+      @for (project of inProjects(); track project.id) {
+        <h2 class="live cut" dir="auto" [title]="'Live bins of ' + project.name">{{ project.name }}</h2>
+        @for (bin of project.bins; track bin.id) {
+          <ng-container [ngTemplateOutlet]="row" [ngTemplateOutletContext]="{ bin, indent: 8 }" />
+        }
+      }
     </nav>
+    <ng-template #row let-bin="bin" let-indent="indent">
+      <a
+        class="bin"
+        [style.padding-left.px]="indent"
+        [routerLink]="['/bins', bin.id]"
+        [class.active]="bin.id === chosen()?.id"
+        [attr.aria-current]="bin.id === chosen()?.id ? 'page' : null"
+      >
+        <nl-icon name="bins" /><span class="cut" dir="auto" [title]="bin.name">{{ bin.name }}</span>
+        @if (!bin.shared) {
+          <span class="only" title="Nobody else sees this bin.">only me</span>
+        }
+        <span class="mono n" [attr.data-bin]="bin.name">{{ count(bin.count) }}</span>
+      </a>
+    </ng-template>
     @if (fixed(); as shown) {
       <nl-library [fixed]="shown" [bin]="inBin()?.id ?? null">
         <a
@@ -77,6 +95,16 @@ import { binActions, bins, handBins } from './state';
               [disabled]="selected().length === 0"
             >
               Take {{ counted(selected().length, 'asset') }} out
+            </button>
+          }
+          @if (chosen(); as live) {
+            <button
+              type="button"
+              class="btn btn-quiet btn-sm"
+              (click)="freeze(live)"
+              title="Makes an ordinary bin of what is here now. This one goes on following its search."
+            >
+              Freeze
             </button>
           }
           <button type="button" class="btn btn-quiet btn-sm" (click)="bin.change()">{{ bin.word }}</button>
@@ -146,6 +174,13 @@ import { binActions, bins, handBins } from './state';
     .new {
       align-self: flex-start;
     }
+    .only {
+      font-size: 0.75rem;
+      color: var(--nl-muted);
+      border: 1px solid var(--nl-line);
+      border-radius: 3px;
+      padding: 0 4px;
+    }
     .live {
       margin: 12px 0 2px;
       font-size: 0.875rem;
@@ -169,6 +204,15 @@ export class Bins {
   private readonly person = this.store.selectSignal(sessionFeature.selectPerson);
   protected readonly mayKeep = computed(() => mayOffer(this.person(), 'log'));
   protected readonly all = computed(() => this.state().value?.bins ?? []);
+  protected readonly atTop = computed(() =>
+    this.all().filter(({ parentId, projectId }) => parentId === null && projectId === null),
+  );
+  private readonly projectState = this.store.selectSignal(projects.select);
+  protected readonly inProjects = computed(() =>
+    (this.projectState().value?.projects ?? [])
+      .map(({ id, name }) => ({ id, name, bins: this.all().filter(({ projectId }) => projectId === id) }))
+      .filter((project) => project.bins.length > 0),
+  );
   private readonly handState = this.store.selectSignal(handBins.select);
   private readonly api = inject(Api);
   private readonly router = inject(Router);
@@ -198,10 +242,15 @@ export class Bins {
   constructor() {
     this.store.dispatch(bins.wanted());
     this.store.dispatch(handBins.wanted());
+    this.store.dispatch(projects.wanted());
   }
 
-  protected depth({ path }: Bin): number {
-    return path.split('/').length - 1;
+  protected indent({ path }: Bin): number {
+    return 8 + (path.split('/').length - 1) * 14;
+  }
+
+  protected liveIn(parentId: number): readonly LiveBin[] {
+    return this.all().filter((bin) => bin.parentId === parentId);
   }
 
   protected async make(): Promise<void> {
@@ -253,11 +302,29 @@ export class Bins {
     });
   }
 
-  private async change(bin: { id: number; name: string; query: string }): Promise<void> {
-    const name = await this.liveBins.change(bin);
-    if (name === null) return;
+  private async change(bin: LiveBin): Promise<void> {
+    const kept = await this.liveBins.keep(bin);
+    if (kept === null) return;
     this.store.dispatch(bins.wanted());
-    this.toasts.done(`“${name}” changed.`);
+    this.toasts.done(`“${kept.name}” changed.`);
+  }
+
+  protected async freeze(bin: LiveBin): Promise<void> {
+    const question = {
+      title: `Freeze “${bin.name}”`,
+      label: `Name of the bin that keeps these ${counted(bin.count, 'asset')}`,
+      suggestion: `${bin.name}, ${new Date().toISOString().slice(0, 10)}`,
+      action: 'Freeze',
+    };
+    const name = await this.names.ask(question);
+    if (!name) return;
+    const within = this.hand().find(({ id }) => id === bin.parentId) ?? null;
+    const path = [within?.path, name].filter(Boolean).join('/');
+    this.carry(
+      this.api.call('freezeLiveBin', { name, parentId: within?.id ?? null }, bin.id),
+      path,
+      `“${name}” keeps what was in “${bin.name}”.`,
+    );
   }
 
   private remove({ id, name }: { id: number; name: string }): void {

@@ -3,6 +3,7 @@ import { Router } from '@angular/router';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
 import { createActionGroup, props, Store } from '@ngrx/store';
 import { catchError, concatMap, EMPTY, tap } from 'rxjs';
+import type { LiveBin } from '@larder/contract';
 import { Api, type Failure } from '../shared/api';
 import { serverSlice } from '../shared/server-slice';
 import { Toasts } from '../shared/toasts';
@@ -16,7 +17,7 @@ export const handBins = serverSlice('handBins', 'bins', { entities: ['bin'] });
 export const binActions = createActionGroup({
   source: 'Bins',
   events: {
-    Keep: props<{ name: string; query: string }>(),
+    Kept: props<{ bin: LiveBin }>(),
     Remove: props<{ id: number; name: string }>(),
   },
 });
@@ -30,28 +31,24 @@ export const keepBin$ = createEffect(
     store = inject(Store),
   ) =>
     actions$.pipe(
-      ofType(binActions.keep, binActions.remove),
+      ofType(binActions.kept, binActions.remove),
       concatMap((action) => {
-        const failed = catchError((failure: Failure) => {
-          toasts.failed(`The bin was not changed. ${failure.message}`);
-          return EMPTY;
-        });
-        const done = <T>(text: string, open: (value: T) => unknown[]) =>
-          tap<T>((value) => {
-            store.dispatch(bins.wanted());
-            toasts.done(text);
-            void router.navigate(open(value));
-          });
+        const done = (text: string, open: unknown[]) => {
+          store.dispatch(bins.wanted());
+          toasts.done(text);
+          void router.navigate(open);
+        };
         switch (action.type) {
-          case binActions.keep.type:
-            return api.call('newLiveBin', { name: action.name, query: action.query }).pipe(
-              done(`Kept as “${action.name}”. It stays current by itself.`, (bin) => ['/bins', bin.id]),
-              failed,
-            );
+          case binActions.kept.type:
+            done(`Kept as “${action.bin.name}”. It stays current by itself.`, ['/bins', action.bin.id]);
+            return EMPTY;
           default:
             return api.call('removeLiveBin', null, action.id).pipe(
-              done(`The bin “${action.name}” is gone; what it showed is where it was.`, () => ['/bins']),
-              failed,
+              tap(() => done(`The bin “${action.name}” is gone; what it showed is where it was.`, ['/bins'])),
+              catchError((failure: Failure) => {
+                toasts.failed(`The bin was not changed. ${failure.message}`);
+                return EMPTY;
+              }),
             );
         }
       }),

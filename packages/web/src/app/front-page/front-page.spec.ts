@@ -1,4 +1,4 @@
-import { asset } from '../../../test/assets';
+import { asset, liveBin } from '../../../test/assets';
 import { status } from '../../../test/things';
 import { FakeServer, Screen, until } from '../../../test/screen';
 import type { LibraryStatus, LoggingPlace } from '@larder/contract';
@@ -11,7 +11,7 @@ async function open(now: LibraryStatus, places: readonly LoggingPlace[] = []) {
     .on('loggingPlaces', () => ({ places }))
     .on('pull', () => ({ assetIds: [] }))
     .on('liveBins', () => ({
-      bins: [{ id: 3, name: 'Dawn', query: 'tag:dawn', count: 1234, by: 'Maren', createdMs: 0 }],
+      bins: [liveBin(3, 'Dawn', 'tag:dawn', 1234)],
     }));
   const screen = await Screen.open('/', server);
   return { screen, server, becomes: (next: LibraryStatus) => (said = next) };

@@ -24,11 +24,11 @@ import {
   type Query,
 } from '@larder/core/query';
 import { fieldValues, type AskedOrder, type Asset, type EditEach } from '@larder/contract';
+import { LiveBinDialog } from '../bins/live-bin-dialog';
 import { binActions } from '../bins/state';
 import { Criteria } from '../criteria/criteria';
 import { Api, type Failure } from '../shared/api';
 import { Flags } from '../shared/flags';
-import { NameDialog } from '../shared/name-dialog';
 import { counted, formatCount } from '../shared/format';
 import { Fields } from '../shared/fields';
 import { Icon } from '../shared/icon';
@@ -85,7 +85,7 @@ const VIEW_LABELS: Readonly<Record<ListView, string>> = {
   calendar: 'Calendar',
 };
 
-const FLAGGED: Query = { kind: 'field', field: 'flag', test: { op: 'forms', text: 'mine' } };
+const FLAGGED: Query = { kind: 'field', field: 'flag', test: { op: 'text', text: 'mine', prefix: false } };
 const isFlagged = (part: Query): boolean =>
   part.kind === 'field' && part.field === 'flag' && !(part.test.op === 'presence' && !part.test.present);
 /** What is seen of each clip anyway, and the bin that is looked into. */
@@ -126,7 +126,7 @@ export class Library {
   private readonly store = inject(Store);
   private readonly fields = inject(Fields);
   private readonly router = inject(Router);
-  private readonly names = inject(NameDialog);
+  private readonly liveBins = inject(LiveBinDialog);
   private readonly toasts = inject(Toasts);
   private readonly api = inject(Api);
   private readonly flags = inject(Flags);
@@ -407,12 +407,7 @@ export class Library {
 
   protected async keepAsBin(): Promise<void> {
     const query = this.query();
-    const name = await this.names.ask({
-      title: 'Keep this search as a live bin',
-      label: 'Name of the bin',
-      suggestion: query.slice(0, 60),
-      action: 'Keep it',
-    });
-    if (name) this.store.dispatch(binActions.keep({ name, query }));
+    const bin = await this.liveBins.keep({ name: query.slice(0, 60), query });
+    if (bin) this.store.dispatch(binActions.kept({ bin }));
   }
 }

@@ -1,4 +1,4 @@
-import { asset } from '../../../test/assets';
+import { asset, liveBin } from '../../../test/assets';
 import { LibraryServer } from '../../../test/library';
 import { Refusal, Screen, until } from '../../../test/screen';
 import { job } from '../../../test/things';
@@ -65,15 +65,15 @@ describe('searching in the search line', () => {
   it('keeps a search as a live bin under a name, which then opens', async () => {
     const { screen, server } = await open(many(3), '/library?q=clip2');
     await screen.says('[data-test="count"]', '1 asset');
-    const bin = { id: 7, name: 'The second', query: 'clip2', count: 1, by: 'Maren', createdMs: 0 };
+    const bin = liveBin(7, 'The second', 'clip2', 1);
     server.on('newLiveBin', () => bin);
     server.on('liveBins', () => ({ bins: [bin] }));
     await screen.click('button', 'Keep as live bin');
-    expect(screen.one<HTMLInputElement>('#name-field').value).toBe('clip2');
-    await screen.type('#name-field', 'The second');
+    expect(screen.one<HTMLInputElement>('#live-bin-name').value).toBe('clip2');
+    await screen.type('#live-bin-name', 'The second');
     await screen.click('.modal-content button[type="submit"]');
     await until('the bin', () => screen.address === '/bins/7');
-    expect(server.bodies('newLiveBin')).toEqual([{ name: 'The second', query: 'clip2' }]);
+    expect(server.bodies('newLiveBin')).toMatchObject([{ name: 'The second', query: 'clip2', shared: true }]);
     await screen.says('nl-bins .bin', 'The second');
   });
 });
