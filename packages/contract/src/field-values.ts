@@ -1,10 +1,20 @@
 import type { FieldChanges, FieldValue, FieldValues, SettableFieldId, SetValue } from '@larder/core/fields';
-import { countingForRate, rational, type Counting } from '@larder/core/timecode';
+import { countingForRate, labelOfFrames, labelOfSeconds, rational, type Counting } from '@larder/core/timecode';
 import type { Asset } from './model';
 
 /** How an asset's frames are counted; null without moving picture. */
 export const countingOf = (asset: Pick<Asset, 'rate'>): Counting | null =>
   asset.rate && countingForRate(rational(asset.rate.num, asset.rate.den), asset.rate.dropFrame);
+
+/** The timecode of its first frame; of a sound, the time of day at which it begins. */
+export function startLabel(
+  asset: Pick<Asset, 'rate' | 'startFrame' | 'timeReferenceSamples' | 'sound'>,
+): number | null {
+  const counting = countingOf(asset);
+  if (counting && asset.startFrame !== null) return labelOfFrames(asset.startFrame, counting);
+  if (asset.timeReferenceSamples === null || !asset.sound?.sampleRate) return null;
+  return labelOfSeconds(asset.timeReferenceSamples / asset.sound.sampleRate);
+}
 
 const said = (value: unknown): boolean => value !== null && value !== undefined && value !== '';
 
@@ -29,6 +39,7 @@ export function fieldValues(asset: Asset): FieldValues {
   say('reel', asset.reel);
   say('scene', asset.scene);
   say('take', asset.take);
+  say('start', startLabel(asset));
   say('duration', asset.durationMs);
   say('rate', countingOf(asset)?.id);
   say('width', asset.width);
@@ -42,6 +53,7 @@ export function fieldValues(asset: Asset): FieldValues {
   say('state', asset.state);
   say('size', asset.bytes);
   say('added', asset.addedMs);
+  say('number', asset.id);
   return values;
 }
 

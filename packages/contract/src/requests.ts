@@ -226,6 +226,30 @@ export const liveBinSchema = object({
   projectId: id.nullable().default(null),
   shared: boolean().default(true),
 }).noUnknown();
+/** The form of live bins as a file; those of another are refused. */
+export const LIVE_BINS_VERSION = 1;
+export const MOST_LIVE_BINS = 500;
+/** Live bins as they leave the library and come back: a name and a search, and the path of the bin that each stands in. */
+export const liveBinsFileSchema = object({
+  version: number()
+    .oneOf([LIVE_BINS_VERSION], `This file is not of version ${LIVE_BINS_VERSION}, the one that is read here.`)
+    .required('This is no file of live bins: it says no version.'),
+  liveBins: array(
+    object({
+      name,
+      query: query.min(1, 'A live bin needs a search.').required(),
+      in: string().trim().max(2000).nullable().default(null),
+    }).noUnknown(),
+  )
+    .min(1, 'There are no live bins in this file.')
+    .max(MOST_LIVE_BINS, `At most ${MOST_LIVE_BINS} live bins come in at once.`)
+    .required('This is no file of live bins: it has no list of them.'),
+}).noUnknown();
+export const liveBinsInSchema = object({
+  file: liveBinsFileSchema.required(),
+  projectId: id.nullable().default(null),
+  shared: boolean().default(true),
+}).noUnknown();
 export const renameSchema = object({ name }).noUnknown();
 export const storageSchema = object({
   name,
@@ -336,6 +360,8 @@ export type FacetsAsked = InferType<typeof facetsSchema>;
 export type MapAsked = InferType<typeof mapSchema>;
 export type DaysAsked = InferType<typeof daysSchema>;
 export type SetFlags = InferType<typeof flagsSchema>;
+export type LiveBinsFile = InferType<typeof liveBinsFileSchema>;
+export type LiveBinsIn = InferType<typeof liveBinsInSchema>;
 export type NewLiveBin = InferType<typeof liveBinSchema>;
 /** What has to be said of a live bin; the rest has defaults. */
 export type LiveBinAsked = Pick<NewLiveBin, 'name' | 'query'> & Partial<NewLiveBin>;

@@ -267,6 +267,13 @@ export const ROUTES = {
   newLiveBin: route<request.LiveBinAsked, LiveBin>('POST', '/api/live-bins', 'log', request.liveBinSchema),
   changeLiveBin: route<request.LiveBinAsked, LiveBin>('PUT', '/api/live-bins/:id', 'log', request.liveBinSchema),
   removeLiveBin: route<null, null>('DELETE', '/api/live-bins/:id', 'log'),
+  /** Live bins of a file, all of them that can be read; what became of each. */
+  takeLiveBins: route<request.LiveBinsIn, { made: readonly string[]; left: readonly { name: string; why: string }[] }>(
+    'POST',
+    '/api/live-bins-in',
+    'log',
+    request.liveBinsInSchema,
+  ),
   /** Makes a bin filled by hand of what a live bin finds now. */
   freezeLiveBin: route<ingest.NewBin, { id: number; count: number }>(
     'POST',

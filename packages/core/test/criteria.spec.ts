@@ -92,7 +92,7 @@ describe('a search as rows', () => {
       const conditions = conditionsFor(field);
       expect(conditions.slice(-2)).toEqual(['anything', 'nothing']);
       expect(conditions.includes('says')).toBe(
-        !['durationMs', 'bytes', 'dateMs', 'number', 'position'].includes(field.type),
+        !['durationMs', 'bytes', 'dateMs', 'number', 'timecodeLabel', 'position'].includes(field.type),
       );
     }
   });

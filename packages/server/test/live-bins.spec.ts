@@ -1,5 +1,7 @@
+import { join } from 'node:path';
+import { STARTER_BINS } from '@larder/core/query';
 import type { AskedOrder } from '@larder/contract';
-import { soundsIn, TestLibrary, type Client } from './kit';
+import { allJobsEnded, makeClip, scanned, soundsIn, TestLibrary, type Client } from './kit';
 
 let library: TestLibrary;
 let editor: Client;
@@ -158,5 +160,77 @@ describe('orders', () => {
     expect(list.ids[0]).toBe(ids[1]);
     const odd = { field: 'relevant' as never, descending: true };
     expect(await editor.refused('searchIds', { query: 'dawn', sort: odd })).toMatchObject({ status: 422 });
+  });
+});
+
+describe('many live bins at once', () => {
+  const file = (...liveBins: { name: string; query: string; in: string | null }[]) => ({ version: 1, liveBins });
+
+  it('those to begin with can all be read, and are made once in each place', async () => {
+    const project = await editor.call('newProject', { name: 'Season', description: null, counting: '25' });
+    const starters = file(...STARTER_BINS.map((bin) => ({ ...bin, in: null })));
+    const took = await editor.call('takeLiveBins', { file: starters, projectId: project.id, shared: true });
+    expect(took).toEqual({ made: STARTER_BINS.map(({ name }) => name), left: [] });
+    const { bins } = await viewer.call('liveBins', null);
+    const own = Object.fromEntries(
+      bins.filter(({ projectId }) => projectId === project.id).map(({ name, count }) => [name, count]),
+    );
+    expect(own).toMatchObject({ Unused: 5, 'Added today': 5, Missing: 0, 'Without rights': 5 });
+    const again = await editor.call('takeLiveBins', { file: starters, projectId: project.id, shared: true });
+    expect([again.made, again.left.length]).toEqual([[], STARTER_BINS.length]);
+    expect((await editor.call('takeLiveBins', { file: starters, projectId: null, shared: true })).left).toEqual([]);
+  });
+
+  it('what cannot be read is left out with the reason, and the rest comes in where it stood', async () => {
+    const bin = await editor.call('newBin', { name: 'Deep', parentId: null });
+    const took = await editor.call('takeLiveBins', {
+      file: file(
+        { name: 'Good', query: 'tag:dawn', in: 'Deep' },
+        { name: 'Odd', query: 'tga:dawn', in: null },
+        { name: 'Round', query: 'in:Round', in: null },
+        { name: 'Lost', query: 'tag:dawn', in: 'Nowhere' },
+      ),
+      projectId: null,
+      shared: true,
+    });
+    expect(took.made).toEqual(['Good', 'Lost']);
+    expect(took.left.map(({ name }) => name)).toEqual(['Odd', 'Round']);
+    expect(took.left[0]?.why).toContain('tag');
+    const { bins } = await editor.call('liveBins', null);
+    expect(bins.find(({ name }) => name === 'Good')?.parentId).toBe(bin.id);
+    expect(bins.find(({ name }) => name === 'Lost')?.parentId).toBeNull();
+    const old = { file: { version: 9, liveBins: [{ name: 'Good', query: 'tag:dawn', in: null }] } };
+    expect(await editor.refused('takeLiveBins', old)).toMatchObject({ status: 422 });
+  });
+});
+
+describe('what is asked for and shown in no list', () => {
+  it('is whether anything is cut from it, who logged it, where it starts, and its number', async () => {
+    const shelf = library.shelf('cards');
+    makeClip(join(shelf, 'A001C001.mov'), { timecode: '10:04:00:12' });
+    makeClip(join(shelf, 'A001C002.mov'), { timecode: '09:59:59:00', size: '96x72' });
+    await scanned(other, 'Cards', shelf);
+    await allJobsEnded(other);
+    const [first = 0, second = 0] = await found('storage:cards');
+    expect(await found('tc:10:04')).toEqual(await found('name:A001C001'));
+    expect(await found('tc>=10:04:00:12 storage:cards')).toHaveLength(1);
+    expect(await found('tc:..10:00')).toEqual(await found('name:A001C002'));
+    expect(await found(`number:${first}..${second}`)).toEqual([first, second]);
+    // Of sounds the bins before have made, nobody has cut anything.
+    expect(await found('is:used')).toEqual([]);
+    const project = await editor.call('newProject', { name: 'Cut', description: null, counting: '25' });
+    const out = await editor.call('newStringOut', { name: 'First', projectId: project.id, assetIds: [second] });
+    expect(await found('is:used')).toEqual([second]);
+    expect(await found('is:unused storage:cards')).toEqual([first]);
+    const { name, version } = out;
+    await editor.call('saveStringOut', { name, version, items: [], markers: [] }, out.id);
+    expect(await found('is:used')).toEqual([]);
+    // An editor has tagged and titled sounds; nobody has said anything of the clips.
+    expect(
+      await found(`by:"${(await seen(editor, (await editor.call('liveBins', null)).bins[0]?.id ?? 0))?.by ?? ''}"`),
+    ).not.toEqual([]);
+    expect(await found('has:by storage:cards')).toEqual([]);
+    await tag([first], 'dawn');
+    expect(await found('has:by storage:cards')).toEqual([first]);
   });
 });

@@ -14,10 +14,17 @@ export const FIELD_TYPES = [
   'bytes',
   'dateMs',
   'number',
+  'timecodeLabel',
 ] as const;
 export type FieldType = (typeof FIELD_TYPES)[number];
 /** Those that are kept as numbers; all others are words. */
-export const NUMERIC_TYPES = ['durationMs', 'bytes', 'dateMs', 'number'] as const satisfies readonly FieldType[];
+export const NUMERIC_TYPES = [
+  'durationMs',
+  'bytes',
+  'dateMs',
+  'number',
+  'timecodeLabel',
+] as const satisfies readonly FieldType[];
 export type NumericType = (typeof NUMERIC_TYPES)[number];
 export const isNumericType = (type: FieldType): type is NumericType =>
   (NUMERIC_TYPES as readonly FieldType[]).includes(type);
@@ -88,6 +95,8 @@ export interface Field {
   readonly decimals?: true;
   /** Different for everybody: lists are neither ordered nor cut into groups by it. */
   readonly personal?: true;
+  /** Asked for, counted and grouped by, and said by nothing that lists show. */
+  readonly asked?: true;
   /** No longer offered. What was said in it is kept and found. */
   readonly retired?: true;
   readonly help: string;
@@ -375,6 +384,14 @@ export const FIELDS = [
     standard: { dublinCore: 'language', xmp: 'dc:language', ebuCore: 'hasLanguage' },
   },
   {
+    id: 'start',
+    label: 'Start',
+    type: 'timecodeLabel',
+    group: 'picture',
+    aliases: ['tc'],
+    help: 'The timecode of its first frame, whatever the rate.',
+  },
+  {
     id: 'duration',
     label: 'Duration',
     type: 'durationMs',
@@ -467,6 +484,31 @@ export const FIELDS = [
     group: 'file',
     help: 'Size of the original.',
     standard: { ebuCore: 'resourceFileSize' },
+  },
+  {
+    id: 'use',
+    label: 'Use',
+    type: 'choice',
+    group: 'logged',
+    choices: ['used', 'unused'],
+    asked: true,
+    help: 'Whether any string-out has it. Found as is:used or is:unused.',
+  },
+  {
+    id: 'by',
+    label: 'Logged by',
+    type: 'names',
+    group: 'logged',
+    asked: true,
+    help: 'Who has said anything of it: fields, tags, markers or subclips.',
+  },
+  {
+    id: 'number',
+    label: 'Asset number',
+    type: 'number',
+    group: 'file',
+    aliases: ['id'],
+    help: 'Its number in this library.',
   },
   { id: 'added', label: 'Added', type: 'dateMs', group: 'file', help: 'When it was catalogued.' },
 ] as const satisfies readonly Field[];

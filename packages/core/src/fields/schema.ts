@@ -127,6 +127,7 @@ function schemaOf({ id, label, type, choices = [], range, decimals }: Field): Sc
     case 'tags':
     case 'durationMs':
     case 'bytes':
+    case 'timecodeLabel':
       throw new Error(`${id} cannot be set as a whole`);
     default:
       return type satisfies never;

@@ -1,3 +1,4 @@
+import { printLabel } from '../timecode';
 import { readPosition, writePosition } from '../position';
 import type { Field } from './built-in';
 import { DAY_MS, type SetValue } from './schema';
@@ -10,7 +11,9 @@ export const valueText = (value: SetValue | undefined, type?: Field['type']): st
       ? value.join(', ')
       : type === 'dateMs' && typeof value === 'number'
         ? new Date(value).toISOString().slice(0, 10)
-        : String(value);
+        : type === 'timecodeLabel' && typeof value === 'number'
+          ? printLabel(value)
+          : String(value);
 
 const listed = (text: string): string[] =>
   text

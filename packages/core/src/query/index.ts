@@ -12,4 +12,5 @@ export * from './print';
 export { CALENDAR_WORDS, queryAt, spanAt } from './relative';
 export * from './saved';
 export * from './says';
+export { STARTER_BINS } from './starter-bins';
 export * from './tree';

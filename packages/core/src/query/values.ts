@@ -1,3 +1,4 @@
+import { LABEL_SECOND, printLabel, readLabel } from '../timecode';
 import { isNumericType, type Field, type NumericType } from '../fields';
 import { EXPECTED_NEAR } from './near';
 import type { Comparison, SpanTest } from './tree';
@@ -65,6 +66,7 @@ const READERS: Readonly<Record<NumericType, { read: (text: string) => Span | nul
     expected: 'a date such as 2026, 2026-05-12, today or last-week, or after < or > an age such as 1h or 3d',
   },
   number: { read: integer, expected: 'a whole number' },
+  timecodeLabel: { read: readLabel, expected: 'a timecode such as 10:04 or 10:04:00:12' },
 };
 
 export const isNumeric = ({ type }: Field): boolean => isNumericType(type);
@@ -124,6 +126,7 @@ const printSeconds = (seconds: number): string => {
 type NumberField = Pick<Field, 'type' | 'decimals'>;
 
 function printBound(field: NumberField, value: number): string {
+  if (field.type === 'timecodeLabel') return printLabel(value);
   if (field.type === 'dateMs') return new Date(value).toISOString().slice(0, 10);
   if (field.type === 'durationMs') {
     if (value % 1000 === 0) return printSeconds(value / 1000);
@@ -132,12 +135,18 @@ function printBound(field: NumberField, value: number): string {
   return String(field.decimals ? thousandths(value) : value);
 }
 
+/** One second of timecode, or one minute, is written as such. */
+const isWhole = (from: number, to: number): boolean =>
+  [LABEL_SECOND, LABEL_SECOND * 60].some((length) => to - from === length && from % length === 0);
+
 /** Prints a span, its operator with it, so that it reads back as the same span: `:10s`, `>10s`, `:2026-05-01..2026-05-31`. */
 export function printSpan(field: NumberField, { from, to }: SpanTest): string {
   const step = field.type === 'dateMs' ? DAY_MS : field.decimals ? DECIMAL_STEP : 1;
   const shorter = (inside: number, outside: number) =>
     printBound(field, outside).length < printBound(field, inside).length;
   if (from !== null && to !== null) {
+    if (field.type === 'timecodeLabel' && isWhole(from, to))
+      return `:${printLabel(from).slice(0, to - from === LABEL_SECOND ? 8 : 5)}`;
     const [first, last] = [printBound(field, from), printBound(field, to - step)];
     return first === last ? `:${first}` : `:${first}..${last}`;
   }

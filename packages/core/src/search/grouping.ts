@@ -1,5 +1,6 @@
 import { isNumericType, valueText, words, type Field, type FieldValue } from '../fields';
 import type { FieldTest } from '../query';
+import { LABEL_SECOND } from '../timecode';
 import { valueKey } from './sort-key';
 
 /** One heading of a grouped list, and what a search that finds its assets asks of the field; null where none does. */
@@ -45,6 +46,11 @@ export const STEPS: Readonly<Partial<Record<Field['type'], readonly (readonly [f
     [1e9, '1 to 10 GB'],
     [1e10, '10 GB and more'],
   ],
+  // By the hour: as reels are numbered, and days go.
+  timecodeLabel: Array.from({ length: 24 }, (_unused, hour): [number, string] => [
+    hour * 3600 * LABEL_SECOND,
+    `${String(hour).padStart(2, '0')}:00 to ${String(hour).padStart(2, '0')}:59`,
+  ]),
 };
 
 const stepOf = (steps: readonly (readonly [from: number, label: string])[], value: number): number =>

@@ -7,9 +7,9 @@ import { TIMED_TEXT_TYPES, writeTimedText, type TimedTextFormat } from '@larder/
 import { cueOf } from '@larder/core/markers';
 import { MarkingRules } from '@larder/core/markings';
 import { cutListOf, layOut, layOutMarkers, type CutEvent, type CutList } from '@larder/core/sequence';
-import type { Asset, HandedOver } from '@larder/contract';
+import { fieldValues, type Asset, type HandedOver } from '@larder/contract';
 import type { RenditionStore } from '../media/rendition-store';
-import { mediaOf, searchDocument } from '../store/assets';
+import { mediaOf } from '../store/assets';
 import { refused } from '../store/errors';
 import { markings } from '../store/markings';
 import { RenditionRow, StorageRow } from '../store/models';
@@ -35,7 +35,7 @@ async function listOf(db: Sequelize, { stringOut, markers, assets }: Loaded): Pr
   const { list } = cutListOf(stringOut, mediaIn(assets), markers);
   const marked = (event: CutEvent): CutEvent => {
     const asset = assets.get(event.assetId ?? 0);
-    const marking = asset && rules.of(searchDocument(asset))?.name;
+    const marking = asset && rules.of({ values: fieldValues(asset) })?.name;
     return marking ? { ...event, marking } : event;
   };
   return { ...list, events: list.events.map(marked) };

@@ -2,11 +2,11 @@ import type { LiveBin, Person } from '@larder/contract';
 import { freezeInto } from '../store/bins';
 import { headRevision } from '../store/change-feed';
 import { notFound, refused } from '../store/errors';
-import { addLiveBin, changeLiveBin, listLiveBins, removeLiveBin } from '../store/live-bins';
+import { addLiveBin, changeLiveBin, listLiveBins, removeLiveBin, takeLiveBins } from '../store/live-bins';
 import type { Services } from './handlers';
 import { signedIn, type Handlers } from './router';
 
-type LiveBinRoutes = 'liveBins' | 'newLiveBin' | 'changeLiveBin' | 'removeLiveBin' | 'freezeLiveBin';
+type LiveBinRoutes = 'takeLiveBins' | 'liveBins' | 'newLiveBin' | 'changeLiveBin' | 'removeLiveBin' | 'freezeLiveBin';
 
 /** A bin filled by hand is written in one piece. */
 const MOST_FROZEN = 100_000;
@@ -39,6 +39,7 @@ export function liveBinHandlers(
       await told(removeLiveBin(db, fields.current, signedIn(person).id, id));
       return null;
     },
+    takeLiveBins: ({ body, person }) => told(takeLiveBins(db, fields.current, signedIn(person).id, body)),
     freezeLiveBin: async ({ body, person, id }) => {
       const atLeast = await headRevision(db);
       const { bins, trees } = await listLiveBins(signedIn(person), fields.current);

@@ -27,7 +27,7 @@ import {
 } from '@larder/contract';
 import type { TableStore } from '../media/table-store';
 import type { SearchClient } from '../search/client';
-import { assetsById, searchDocument } from '../store/assets';
+import { assetsById } from '../store/assets';
 import { headRevision } from '../store/change-feed';
 import { notFound, refused, RequestError } from '../store/errors';
 import { binOrder } from '../store/bins';
@@ -157,7 +157,7 @@ function columnsOf(request: Request, fields: FieldRegistry, rules: MarkingRules)
   const known = new Set(KEY_COLUMNS.map(({ heading }) => heading));
   const marked: WrittenColumn = {
     heading: MARKED_AS,
-    text: (asset) => rules.of(searchDocument(asset))?.name ?? '',
+    text: (asset) => rules.of({ values: fieldValues(asset) })?.name ?? '',
   };
   return [
     ...KEY_COLUMNS,

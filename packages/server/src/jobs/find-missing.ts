@@ -87,7 +87,7 @@ export async function findMissing({ db, job, signal, report }: JobContext): Prom
     report({ done: index + 1 });
   }
 
-  const needed = await neededFrames();
+  const needed = await neededFrames(db);
   const plan = planRelink(
     [...facts].map(([assetId, lost]) => ({ assetId, facts: lost, neededFrames: needed.get(assetId) ?? 0 })),
     candidates,

@@ -1,4 +1,5 @@
 import type { Sequelize } from 'sequelize';
+import type { Query } from '@larder/core/query';
 import type { KeptParts, LibraryIndex, SearchDocument } from '@larder/core/search';
 import type { Asset } from '@larder/contract';
 import {
@@ -13,15 +14,20 @@ import {
 import { feedAfter, headRevision, markOf } from '../store/change-feed';
 import { flagTokens } from '../store/flags';
 import { otherWordsForTags } from '../store/tags';
+import { loggedBy, neededFrames } from '../store/usage';
 import { FIELD_ENTITIES, readFields } from '../store/shop-fields';
 import { documentRules, type KeptState } from './snapshot';
 
 const BATCH = 2000;
 const FEED_BATCH = 5000;
+const ALL = 1_000_000_000;
+const USED: Query = { kind: 'field', field: 'use', test: { op: 'text', text: 'used', prefix: false } };
 
 /** Builds the index from the database and keeps it current from the change feed. */
 export class IndexKeeper {
   revision = 0;
+  /** Assets in string-outs. */
+  private used: ReadonlyMap<number, number> = new Map();
   private otherWords: ReadonlyMap<string, readonly string[]> = new Map();
 
   constructor(
@@ -34,6 +40,7 @@ export class IndexKeeper {
     const revision = await headRevision(this.db);
     await this.readFields();
     this.otherWords = await otherWordsForTags(this.db);
+    this.used = await neededFrames(this.db);
     const filling = this.index.fill();
     for (let last = 0; ;) {
       const assets = await assetsAfter(this.db, last, BATCH);
@@ -51,6 +58,7 @@ export class IndexKeeper {
     if (documents !== documentRules(DOCUMENTS_VERSION) || mark !== (await markOf(this.db, revision))) return false;
     await this.readFields();
     this.otherWords = await otherWordsForTags(this.db);
+    this.used = await neededFrames(this.db);
     this.index.restore(parts);
     this.revision = revision;
     while (await this.catchUp());
@@ -71,8 +79,16 @@ export class IndexKeeper {
     if (rows.length === 0) return false;
     if (rows.some((row) => FIELD_ENTITIES.includes(row.entity))) await this.readFields();
     if (rows.some((row) => row.entity === 'tag')) this.otherWords = await otherWordsForTags(this.db);
+    const cut = rows.some((row) => row.entity === 'string-out' || row.entity === 'project')
+      ? await this.useChanged()
+      : [];
     const ids = [
-      ...new Set(rows.filter((row) => row.entity === 'asset' || row.entity === 'flag').map((row) => row.entityId)),
+      ...new Set(
+        rows
+          .filter((row) => row.entity === 'asset' || row.entity === 'flag')
+          .map((row) => row.entityId)
+          .concat(cut),
+      ),
     ];
     for (let start = 0; start < ids.length; start += BATCH) await this.reload(ids.slice(start, start + BATCH));
     for (const tagId of new Set(rows.filter((row) => row.entity === 'tag').map((row) => row.entityId)))
@@ -88,14 +104,28 @@ export class IndexKeeper {
   }
 
   private async documents(assets: readonly Asset[]): Promise<SearchDocument[]> {
-    const flags = await flagTokens(
-      this.db,
-      assets.map(({ id }) => id),
-    );
+    const ids = assets.map(({ id }) => id);
+    const [flags, people] = await Promise.all([flagTokens(this.db, ids), loggedBy(this.db, ids)]);
     return assets.map((asset) => {
       const also = asset.tags.flatMap((name) => this.otherWords.get(name) ?? []);
-      return { ...searchDocument(asset, flags.get(asset.id)), ...(also.length > 0 ? { also: { tag: also } } : {}) };
+      const [flag, by] = [flags.get(asset.id), people.get(asset.id)];
+      const use = this.used.has(asset.id) ? 'used' : 'unused';
+      const others = { use, ...(flag ? { flag } : {}), ...(by ? { by } : {}) };
+      return { ...searchDocument(asset, others), ...(also.length > 0 ? { also: { tag: also } } : {}) };
     });
+  }
+
+  /** Assets that string-outs make use of now and did not, or the other way; what they did is what the index says. */
+  private async useChanged(): Promise<number[]> {
+    this.used = await neededFrames(this.db);
+    const { ids } = this.index.search({
+      tree: USED,
+      sort: { field: 'number', descending: false },
+      offset: 0,
+      limit: ALL,
+    });
+    const before = new Set(ids);
+    return [...ids.filter((id) => !this.used.has(id)), ...[...this.used.keys()].filter((id) => !before.has(id))];
   }
 
   private async reload(changed: readonly number[]): Promise<void> {

@@ -269,12 +269,12 @@ export const partsOf = async (db: Sequelize, ids: readonly number[]): Promise<nu
     : (await select<{ id: number }>(db, 'SELECT id FROM asset WHERE parent_id IN (:ids)', { ids })).map(({ id }) => id);
 
 /** Counts up whenever `searchDocument` says something else of the same asset: what was kept of the index is made anew then. */
-export const DOCUMENTS_VERSION = 1;
+export const DOCUMENTS_VERSION = 2;
 
-/** What the index is told of an asset, and of whose flags it has. */
-export const searchDocument = (asset: Asset, flag?: readonly string[]): SearchDocument => ({
+/** What the index is told of an asset, and what it does not say itself. */
+export const searchDocument = (asset: Asset, others: SearchDocument['values']): SearchDocument => ({
   id: asset.id,
-  values: { ...fieldValues(asset), ...(flag ? { flag } : {}) },
+  values: { ...fieldValues(asset), ...others },
 });
 
 /** What relinking compares: the catalogue's side. */

@@ -12,10 +12,11 @@ import {
   saveQuery,
   withBinRenamed,
   withLiveBins,
+  wordQueryIssue,
   type NamedSearch,
   type Query,
 } from '@larder/core/query';
-import type { LiveBin, LiveBinAsked, NewLiveBin, Person } from '@larder/contract';
+import { type LiveBin, type LiveBinAsked, type LiveBinsIn, type NewLiveBin, type Person } from '@larder/contract';
 import { write } from './change-feed';
 import { notFound, refused, RequestError } from './errors';
 import { asAskedBy } from './flags';
@@ -142,6 +143,45 @@ export async function addLiveBin(
     return row.id;
   });
   return value;
+}
+
+/**
+ * Takes in live bins of a file, each by itself: what cannot be read, and what is there already under the same name in the same place,
+ * is left out with the reason.
+ */
+export async function takeLiveBins(
+  db: Sequelize,
+  fields: FieldRegistry,
+  personId: number,
+  { file, projectId, shared }: LiveBinsIn,
+): Promise<{
+  readonly made: readonly string[];
+  readonly left: readonly { readonly name: string; readonly why: string }[];
+}> {
+  const made: string[] = [];
+  const left: { name: string; why: string }[] = [];
+  const paths = new Map((await BinRow.findAll({ attributes: ['id', 'path'] })).map(({ id, path }) => [path, id]));
+  for (const { name, query, in: path } of file.liveBins) {
+    const parentId = projectId === null && path !== null ? (paths.get(path) ?? null) : null;
+    const there = await LiveBinRow.findOne({
+      where: { name, parentId, projectId, ...(shared ? { shared } : { personId }) },
+    });
+    const issue = parseQuery(query, fields).issues[0];
+    if (there) left.push({ name, why: 'There is one of that name here.' });
+    else if (issue) left.push({ name, why: wordQueryIssue(issue) });
+    else {
+      const refusal = await addLiveBin(db, fields, personId, { name, query, parentId, projectId, shared }).then(
+        () => null,
+        (error: unknown) => {
+          if (error instanceof RequestError) return error.message;
+          throw error;
+        },
+      );
+      if (refusal === null) made.push(name);
+      else left.push({ name, why: refusal });
+    }
+  }
+  return { made, left };
 }
 
 /** The one that a person may change: seen by all, or their own. */

@@ -67,7 +67,7 @@ export async function mendLinks(
   personId: number,
   { links }: Mend,
 ): Promise<Written & { folded: number[] }> {
-  const needed = await neededFrames();
+  const needed = await neededFrames(db);
   const inspected: Link[] = [];
   for (const link of links) inspected.push(await inspect(db, link, needed.get(link.assetId) ?? 0));
   const {

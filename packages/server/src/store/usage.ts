@@ -1,19 +1,20 @@
 import type { Sequelize } from 'sequelize';
 import { select } from './database';
-import { StringOutRow } from './models';
 
 /** How many frames of each asset, from its first, string-outs make use of. */
-export async function neededFrames(): Promise<Map<number, number>> {
-  const needed = new Map<number, number>();
-  for (const { items } of await StringOutRow.findAll({ attributes: ['items'] }))
-    for (const { assetId, out } of items) needed.set(assetId, Math.max(needed.get(assetId) ?? 0, out));
-  return needed;
+export async function neededFrames(db: Sequelize): Promise<Map<number, number>> {
+  const rows = await select<{ assetId: number; frames: number }>(
+    db,
+    `SELECT i.asset_id AS assetId, MAX(i.out_frame) AS frames
+     FROM string_out o, JSON_TABLE(o.items, '$[*]' COLUMNS (asset_id BIGINT PATH '$.assetId', out_frame BIGINT PATH '$.out')) i GROUP BY i.asset_id`,
+  );
+  return new Map(rows.map(({ assetId, frames }) => [Number(assetId), Number(frames)]));
 }
 
 /** Those of the assets that nobody has logged, tagged, pulled or cut with: as the scan left them. */
 export async function untouchedAssets(db: Sequelize, ids: readonly number[]): Promise<Set<number>> {
   if (ids.length === 0) return new Set();
-  const used = await neededFrames();
+  const used = await neededFrames(db);
   const rows = await select<{ id: number }>(
     db,
     `SELECT a.id FROM asset a WHERE a.id IN (:ids) AND a.title IS NULL AND a.description IS NULL AND a.notes IS NULL AND a.verdict IS NULL
@@ -23,4 +24,18 @@ export async function untouchedAssets(db: Sequelize, ids: readonly number[]): Pr
     { ids },
   );
   return new Set(rows.map((row) => row.id).filter((id) => !used.has(id)));
+}
+
+/** Who has said anything of assets, by their names. */
+export async function loggedBy(db: Sequelize, ids: readonly number[]): Promise<Map<number, string[]>> {
+  const names = new Map<number, string[]>();
+  if (ids.length === 0) return names;
+  const rows = await select<{ id: number; name: string }>(
+    db,
+    `SELECT DISTINCT c.entity_id AS id, p.name FROM change_feed c JOIN person p ON p.id = c.person_id
+     WHERE c.entity = 'asset' AND c.entity_id IN (:ids) AND c.action IN ('edit', 'marker', 'subclip') ORDER BY p.name`,
+    { ids },
+  );
+  for (const { id, name } of rows) names.set(id, [...(names.get(id) ?? []), name]);
+  return names;
 }

@@ -118,6 +118,25 @@ describe('live bins', () => {
     ]);
   });
 
+  it('come in by the set to begin with, and from files; what is left out is told', async () => {
+    const { screen, server } = await open('/bins');
+    server.on('takeLiveBins', ({ file }) => ({
+      made: file.liveBins.slice(1).map(({ name }) => name),
+      left: [{ name: file.liveBins[0]?.name ?? '', why: 'There is one of that name here.' }],
+    }));
+    await screen.click('nl-live-bins-menu button', 'Many at once');
+    await screen.click('.dropdown-item', 'Add the starter set');
+    await screen.says('nl-toasts', 'live bins added.');
+    await screen.says('nl-toasts', 'Left out: “Untagged”: There is one of that name here.');
+    expect(server.bodies('takeLiveBins')[0]).toMatchObject({ projectId: null, file: { version: 1 } });
+    // What is no JSON is told of and sends nothing.
+    const picker = screen.one<HTMLInputElement>('nl-live-bins-menu input');
+    Object.defineProperty(picker, 'files', { value: [new File(['{'], 'odd.json')] });
+    picker.dispatchEvent(new Event('change'));
+    await screen.says('nl-toasts', '“odd.json” is no JSON');
+    expect(server.bodies('takeLiveBins')).toHaveLength(1);
+  });
+
   it('are frozen to a bin that is filled by hand', async () => {
     const { screen, server } = await open('/bins/1');
     server.on('freezeLiveBin', () => ({ id: 9, count: 2 }));

@@ -13,13 +13,14 @@ import { NameDialog } from '../shared/name-dialog';
 import { mayOffer, sessionFeature } from '../shared/session';
 import { Toasts } from '../shared/toasts';
 import { projects } from '../projects/state';
+import { LiveBinsMenu } from './live-bins-menu';
 import { LiveBinDialog } from './live-bin-dialog';
 import { binActions, bins, handBins } from './state';
 
 /** Bins filled by hand and live bins at the left, and what is in the chosen one. */
 @Component({
   selector: 'nl-bins',
-  imports: [Icon, Library, NgTemplateOutlet, RouterLink],
+  imports: [Icon, Library, LiveBinsMenu, NgTemplateOutlet, RouterLink],
   template: `
     <nav class="list" aria-label="Bins">
       <h1 class="plate">Bins</h1>
@@ -60,6 +61,9 @@ import { binActions, bins, handBins } from './state';
         @for (bin of project.bins; track bin.id) {
           <ng-container [ngTemplateOutlet]="row" [ngTemplateOutletContext]="{ bin, indent: 8 }" />
         }
+      }
+      @if (mayKeep()) {
+        <nl-live-bins-menu class="many" />
       }
     </nav>
     <ng-template #row let-bin="bin" let-indent="indent">
@@ -180,6 +184,9 @@ import { binActions, bins, handBins } from './state';
       border: 1px solid var(--nl-line);
       border-radius: 3px;
       padding: 0 4px;
+    }
+    .many {
+      margin-top: 8px;
     }
     .live {
       margin: 12px 0 2px;

@@ -34,6 +34,7 @@ import { handBins } from './state';
             [ngModel]="name()"
             (ngModelChange)="name.set($event)"
             ngbAutofocus
+            (focus)="id() === 0 && $any($event.target).select()"
           />
         </div>
         <div>

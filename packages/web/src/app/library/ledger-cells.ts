@@ -2,12 +2,11 @@ import type { ColDef } from 'ag-grid-community';
 import { TEXT_LIMIT, valueText, type FieldRegistry, type FieldValues, type SettableField } from '@larder/core/fields';
 import type { Marking } from '@larder/core/markings';
 import { fieldValues, type Asset } from '@larder/contract';
-import { startOf } from '../shared/format';
-import { START_COLUMN, type ColumnPlace } from '../shared/ledger-places';
+import type { ColumnPlace } from '../shared/ledger-places';
 import { fieldOfColumn } from './sheet-edits';
 import { shownValue } from '../shared/shown-value';
 
-const MONO: ReadonlySet<string> = new Set(['reel', 'scene', 'take', START_COLUMN, 'duration', 'rate', 'size', 'path']);
+const MONO: ReadonlySet<string> = new Set(['reel', 'scene', 'take', 'start', 'duration', 'rate', 'size', 'path']);
 
 /** What an asset says, put together once for all of its cells. */
 const known = new WeakMap<Asset, FieldValues>();
@@ -44,14 +43,13 @@ export function column(
   const settable = edit && fieldOfColumn(colId, fields);
   const field = fields.byId(colId);
   const text = (asset: Asset): string => {
-    if (colId === START_COLUMN) return startOf(asset);
     if (colId === 'flag') return own.flagged(asset) ? 'Flagged' : '';
     return field ? shownValue(field, valuesOf(asset)[field.id], asset) : '';
   };
   return {
     colId,
-    headerName: colId === START_COLUMN ? 'Start' : fields.labelOf(colId),
-    sortable: colId !== START_COLUMN && !field?.personal,
+    headerName: fields.labelOf(colId),
+    sortable: !field?.personal,
     ...(MONO.has(colId) ? { cellClass: 'mono' } : {}),
     ...(colId === 'marking'
       ? { cellRenderer: ({ data }: { data?: Asset | undefined }) => data && markCell(own.marking(data)) }

@@ -8,11 +8,11 @@ import { placesAtFirst, placesOf } from '../shared/ledger-places';
 describe('where the ledger’s columns are', () => {
   const at = (colId: string, shown = true) => ({ colId, shown, width: 50, pinned: false });
 
-  it('every field has one column, and the first frame’s timecode has one', () => {
+  it('every field has one column, but for those that are only asked for', () => {
     const ids = placesAtFirst(BUILT_IN).map(({ colId }) => colId);
     expect(new Set(ids).size).toBe(ids.length);
-    const offered = BUILT_IN.all.filter(({ retired }) => !retired).map(({ id }): string => id);
-    expect([...ids].sort()).toEqual([...offered, 'start'].sort());
+    const offered = BUILT_IN.all.filter(({ retired, asked }) => !retired && !asked).map(({ id }): string => id);
+    expect([...ids].sort()).toEqual(offered.sort());
   });
   it('what was arranged comes first in its order, and new columns after it', () => {
     const places = placesOf([at('people'), at('name', false)], BUILT_IN);

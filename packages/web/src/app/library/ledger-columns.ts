@@ -1,18 +1,10 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import { NgbDropdown, NgbDropdownMenu, NgbDropdownToggle } from '@ng-bootstrap/ng-bootstrap';
-import type { Field } from '@larder/core/fields';
 import { Fields } from '../shared/fields';
 import { Icon } from '../shared/icon';
 import { Settings } from '../shared/settings';
-import { placesOf, START_COLUMN } from '../shared/ledger-places';
+import { placesOf } from '../shared/ledger-places';
 import { Layouts } from './layouts';
-
-const START: Pick<Field, 'id' | 'label' | 'group' | 'help'> = {
-  id: START_COLUMN,
-  label: 'Start',
-  group: 'picture',
-  help: 'The timecode of its first frame.',
-};
 
 /** Which columns the ledger shows, by the groups of their fields. */
 @Component({
@@ -82,7 +74,9 @@ export class LedgerColumns {
   protected readonly groups = computed(() =>
     this.fields.registry().groups.map(({ id, label }) => ({
       label,
-      columns: [...this.fields.registry().all.filter(({ retired }) => !retired), START]
+      columns: this.fields
+        .registry()
+        .all.filter(({ retired, asked }) => !retired && !asked)
         .filter((column) => column.group === id)
         .map((column) => ({
           ...column,

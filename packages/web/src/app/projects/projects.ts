@@ -3,19 +3,21 @@ import { FormsModule } from '@angular/forms';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { COUNTING_IDS, type CountingId } from '@larder/core/timecode';
-import type { ConformAnswer } from '@larder/contract';
+import type { ConformAnswer, LiveBin } from '@larder/contract';
 import { Api, type Failure } from '../shared/api';
 import { counted, formatMoment } from '../shared/format';
 import { Icon } from '../shared/icon';
 import { mayOffer, sessionFeature } from '../shared/session';
 import { Toasts } from '../shared/toasts';
+import { LiveBinsMenu } from '../bins/live-bins-menu';
+import { bins } from '../bins/state';
 import { ConformReportView } from './conform-report';
 import { projects } from './state';
 
 /** Every project with its string-outs, and checking a cut list that came back. */
 @Component({
   selector: 'nl-projects',
-  imports: [ConformReportView, FormsModule, Icon, RouterLink],
+  imports: [ConformReportView, FormsModule, Icon, LiveBinsMenu, RouterLink],
   template: `
     <div class="page">
       <div class="page-head">
@@ -91,11 +93,23 @@ import { projects } from './state';
             <span class="mono muted">{{ project.counting }}</span><span class="muted small text-nowrap"
               >{{ project.by ?? '' }}, {{ moment(project.createdMs) }}</span
             >
+            @if (mayLog()) {
+              <span class="flex-fill"></span><nl-live-bins-menu word="Live bins" [projectId]="project.id" />
+            }
           </header>
           @if (project.description) {
             <p class="m-0 said" dir="auto" tabindex="0">{{ project.description }}</p>
           }
           <ul>
+            @for (bin of liveIn(project.id); track bin.id) {
+              <li>
+                <a [routerLink]="['/bins', bin.id]"
+                  ><nl-icon name="bins" /><span dir="auto">{{ bin.name }}</span></a
+                ><span class="muted small"
+                  >live bin, {{ counted(bin.count, 'asset') }}{{ bin.shared ? '' : ', seen only by you' }}</span
+                >
+              </li>
+            }
             @for (out of project.stringOuts; track out.id) {
               <li>
                 <a [routerLink]="['/string-outs', out.id]"><nl-icon name="cut" />{{ out.name }}</a
@@ -192,8 +206,16 @@ export class Projects {
   protected counting: CountingId = '25';
   protected listRate: CountingId = '25';
 
+  private readonly live = this.store.selectSignal(bins.select);
+  protected readonly mayLog = computed(() => mayOffer(this.person(), 'log'));
+
   constructor() {
     this.store.dispatch(projects.wanted());
+    this.store.dispatch(bins.wanted());
+  }
+
+  protected liveIn(projectId: number): readonly LiveBin[] {
+    return (this.live().value?.bins ?? []).filter((bin) => bin.projectId === projectId);
   }
 
   protected add(): void {

@@ -9,9 +9,6 @@ export interface ColumnPlace {
   readonly pinned: boolean;
 }
 
-/** The column of the first frame's timecode, which is no field of its own. */
-export const START_COLUMN = 'start';
-
 /** Shown until somebody says otherwise, with the widths that hold what they say. */
 const AT_FIRST: Readonly<Record<string, number>> = {
   name: 190,
@@ -24,7 +21,7 @@ const AT_FIRST: Readonly<Record<string, number>> = {
   reel: 80,
   scene: 70,
   take: 62,
-  [START_COLUMN]: 120,
+  start: 120,
   duration: 92,
   rate: 84,
   shot: 110,
@@ -40,7 +37,7 @@ export const placesAtFirst = (fields: FieldRegistry): readonly ColumnPlace[] => 
     .filter(([colId]) => !fields.byId(colId)?.retired)
     .map(([colId, width]) => ({ colId, width, shown: true, pinned: colId === 'name' })),
   ...fields.all
-    .filter(({ id, retired }) => !(id in AT_FIRST) && !retired)
+    .filter(({ id, retired, asked }) => !(id in AT_FIRST) && !retired && !asked)
     .map(({ id }) => ({ colId: id, width: WIDTH, shown: false, pinned: false })),
 ];
 

@@ -8,7 +8,7 @@ import {
   type Verdict,
 } from '@larder/core/fields';
 import type { Asset } from '@larder/contract';
-import { durationOf, formatBytes, formatDay, formatMoment } from './format';
+import { durationOf, startOf, formatBytes, formatDay, formatMoment } from './format';
 import { KIND_LABELS, STATE_LABELS, VERDICT_LABELS } from './icons';
 
 /** Fields whose values have words of their own. */
@@ -30,6 +30,7 @@ export function wordValue(field: FieldId, label: string): string {
 export function shownValue({ id, type }: RegisteredField, value: FieldValue | undefined, asset: Asset): string {
   if (value === undefined) return '';
   if (id === 'duration') return durationOf(asset);
+  if (id === 'start') return startOf(asset);
   if (id === 'added') return formatMoment(asset.addedMs);
   if (typeof value === 'number' && type === 'dateMs') return formatDay(value);
   if (typeof value === 'number' && type === 'bytes') return formatBytes(value);
