@@ -250,6 +250,7 @@ export const liveBinsInSchema = object({
   projectId: id.nullable().default(null),
   shared: boolean().default(true),
 }).noUnknown();
+export const pastSearchSchema = object({ query: query.min(1, 'There is nothing to remember.').required() }).noUnknown();
 export const renameSchema = object({ name }).noUnknown();
 export const storageSchema = object({
   name,
@@ -360,6 +361,7 @@ export type FacetsAsked = InferType<typeof facetsSchema>;
 export type MapAsked = InferType<typeof mapSchema>;
 export type DaysAsked = InferType<typeof daysSchema>;
 export type SetFlags = InferType<typeof flagsSchema>;
+export type PastSearch = InferType<typeof pastSearchSchema>;
 export type LiveBinsFile = InferType<typeof liveBinsFileSchema>;
 export type LiveBinsIn = InferType<typeof liveBinsInSchema>;
 export type NewLiveBin = InferType<typeof liveBinSchema>;

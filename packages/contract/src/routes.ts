@@ -263,6 +263,11 @@ export const ROUTES = {
   newLayout: route<request.NewLayout, { id: number }>('POST', '/api/layouts', 'look', request.layoutSchema),
   removeLayout: route<null, null>('DELETE', '/api/layouts/:id', 'look'),
 
+  /** One's own, the last one first. */
+  pastSearches: route<null, { queries: readonly string[] }>('GET', '/api/past-searches', 'look'),
+  rememberSearch: route<request.PastSearch, null>('POST', '/api/past-searches', 'look', request.pastSearchSchema),
+  forgetSearches: route<null, null>('DELETE', '/api/past-searches', 'look'),
+
   liveBins: route<null, { bins: readonly LiveBin[] }>('GET', '/api/live-bins', 'look'),
   newLiveBin: route<request.LiveBinAsked, LiveBin>('POST', '/api/live-bins', 'log', request.liveBinSchema),
   changeLiveBin: route<request.LiveBinAsked, LiveBin>('PUT', '/api/live-bins/:id', 'log', request.liveBinSchema),

@@ -69,12 +69,15 @@ describe('the table of routes', () => {
       'facets',
       // Only the order of what waits changes by it.
       'first',
+      'forgetSearches',
       'inspect',
       'listen',
       'map',
       // One's own, or shared by who may log: how a screen is arranged.
       'newLayout',
       'previewOperation',
+      // What one searched for is one’s own.
+      'rememberSearch',
       'removeLayout',
       'rows',
       'search',
@@ -162,8 +165,8 @@ describe('bodies that are wrong', () => {
   });
   it('a body is read with what it leaves out filled in, and all that is wrong with it told at once', async () => {
     expect(await readBody('newLiveBin', { name: '  Dawn ', query: 'tag:dawn' }, BUILT_IN)).toEqual({
-      name: 'Dawn',
-      query: 'tag:dawn',
+      ...{ name: 'Dawn', query: 'tag:dawn' },
+      ...{ parentId: null, projectId: null, shared: true },
     });
     expect(await readBody('search', null, BUILT_IN)).toMatchObject({ query: '', offset: 0, limit: 100 });
     expect(await readBody('status', { anything: 1 }, BUILT_IN)).toBeNull();

@@ -234,3 +234,18 @@ describe('what is asked for and shown in no list', () => {
     expect(await found('has:by storage:cards')).toEqual([first]);
   });
 });
+
+describe('what was searched for before', () => {
+  it('is one’s own, the last one first, each once, and not without end', async () => {
+    for (const query of ['tag:dawn', 'bell', 'tag:dawn']) await editor.call('rememberSearch', { query });
+    await viewer.call('rememberSearch', { query: 'for themselves' });
+    expect((await editor.call('pastSearches', null)).queries).toEqual(['tag:dawn', 'bell']);
+    for (let at = 0; at < 60; at += 1) await editor.call('rememberSearch', { query: `clip ${at}` });
+    const { queries } = await editor.call('pastSearches', null);
+    expect([queries.length, queries[0], queries.includes('bell')]).toEqual([50, 'clip 59', false]);
+    await editor.call('forgetSearches', null);
+    expect((await editor.call('pastSearches', null)).queries).toEqual([]);
+    expect((await viewer.call('pastSearches', null)).queries).toEqual(['for themselves']);
+    expect(await editor.refused('rememberSearch', { query: '' })).toMatchObject({ status: 422 });
+  });
+});

@@ -7,12 +7,24 @@ import { flagsOf, setFlags } from '../store/flags';
 import { meantBy, treeOf } from '../store/live-bins';
 import { headRevision } from '../store/change-feed';
 import { refused } from '../store/errors';
+import { forgetSearches, pastSearches, rememberSearch } from '../store/past-searches';
 import { queueSidecars } from '../store/sidecar-jobs';
 import type { Services } from './handlers';
 import { signedIn, type Handlers } from './router';
 
 type SearchRoutes =
-  'search' | 'searchIds' | 'facet' | 'facets' | 'map' | 'days' | 'flags' | 'setFlags' | 'writeSidecars';
+  | 'pastSearches'
+  | 'rememberSearch'
+  | 'forgetSearches'
+  | 'search'
+  | 'searchIds'
+  | 'facet'
+  | 'facets'
+  | 'map'
+  | 'days'
+  | 'flags'
+  | 'setFlags'
+  | 'writeSidecars';
 
 const BY_NAME: AskedOrder = { field: 'name', descending: false };
 /** More headings nobody reads; they would be sent with the list. */
@@ -113,6 +125,15 @@ export function searchHandlers(
       if (ids.length > MOST_SIDECARS)
         throw refused(`At most ${MOST_SIDECARS.toLocaleString('en')} at once: search for fewer first.`);
       return { job: await told(queueSidecars(signedIn(person).id, [...new Set(ids)])) };
+    },
+    pastSearches: async ({ person }) => ({ queries: await pastSearches(db, signedIn(person).id) }),
+    rememberSearch: async ({ body, person }) => {
+      await rememberSearch(db, signedIn(person).id, body.query);
+      return null;
+    },
+    forgetSearches: async ({ person }) => {
+      await forgetSearches(db, signedIn(person).id);
+      return null;
     },
     flags: async ({ person }) => ({ ids: await flagsOf(db, signedIn(person).id), revision: await headRevision(db) }),
     setFlags: ({ body, person }) => told(setFlags(db, signedIn(person).id, body)),

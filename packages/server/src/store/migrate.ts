@@ -20,6 +20,7 @@ import { runMarkersMigration } from './migrations/018-run-markers';
 import { sidecarsMigration } from './migrations/019-sidecars';
 import { kanaMigration } from './migrations/020-kana';
 import { liveBinPlacesMigration } from './migrations/021-live-bin-places';
+import { pastSearchesMigration } from './migrations/022-past-searches';
 import { manyWritersMigration } from './migrations/017-many-writers';
 
 /** Brings the database to the shape this version needs; does nothing when it has it. Gives the names of what was carried out. */
@@ -47,6 +48,7 @@ export async function migrate(db: Sequelize): Promise<string[]> {
       sidecarsMigration,
       kanaMigration,
       liveBinPlacesMigration,
+      pastSearchesMigration,
     ],
     context: db,
     storage: new SequelizeStorage({ sequelize: db, tableName: 'migration', timestamps: false }),

@@ -62,6 +62,35 @@ describe('proposals in the search line', () => {
     expect(document.activeElement).not.toBe(input);
   });
 
+  it('are what one searched for before, while nothing is written and among names of fields', async () => {
+    const { screen, server } = await opened();
+    server.on('pastSearches', () => ({ queries: ['tag:"golden hour" -music', 'clip1'] }));
+    server.on('rememberSearch', () => null);
+    const input = screen.one<HTMLInputElement>('#search-line');
+    input.blur();
+    input.focus();
+    await until(
+      'those from before',
+      () => offered().join('|') === 'tag:"golden hour" -music searched before|clip1 searched before',
+    );
+    await screen.press('ArrowDown');
+    await screen.press('ArrowDown');
+    await screen.press('Enter');
+    expect(input.value).toBe('clip1');
+    await until('the search', () => screen.address.endsWith('?q=clip1'));
+    await screen.type('#search-line', 'go');
+    await until('the one with these letters', () => offered().join() === 'tag:"golden hour" -music searched before');
+    await screen.press('Escape');
+    // Done with, it is remembered; once, and only if it can be read.
+    await screen.type('#search-line', 'clip2');
+    input.blur();
+    input.focus();
+    await screen.type('#search-line', 'tga:gold');
+    input.blur();
+    await until('remembered', () => server.bodies('rememberSearch').length > 0);
+    expect(server.bodies('rememberSearch')).toEqual([{ query: 'clip2' }]);
+  });
+
   it('are none for words of their own, and where the server does not say', async () => {
     const { screen, server } = await opened();
     server.on('facet', () => new Refusal(500, { code: 'internal', reference: 'r-3' }));

@@ -11,7 +11,7 @@ import {
 import { toSignal } from '@angular/core/rxjs-interop';
 import { NavigationEnd, Router } from '@angular/router';
 import { NgbTypeahead, type NgbTypeaheadSelectItemEvent } from '@ng-bootstrap/ng-bootstrap';
-import { debounceTime, filter, map, startWith, switchMap, type Observable } from 'rxjs';
+import { debounceTime, filter, map, merge, startWith, Subject, switchMap, type Observable } from 'rxjs';
 import { parseQuery, taken } from '@larder/core/query';
 import { Fields } from '../shared/fields';
 import { formatCount } from '../shared/format';
@@ -55,8 +55,9 @@ const PAUSE_MS = 120;
           (input)="write(field.value)"
           (keydown.escape)="leave($event)"
           (keydown.enter)="done($event)"
-          (focus)="focused.set(true)"
-          (blur)="focused.set(false)"
+          (focus)="focused.set(true); began.next(field.value)"
+          (click)="began.next(field.value)"
+          (blur)="focused.set(false); offers.remember(field.value)"
         />
         <ng-template #offered let-offer="result">
           <span class="mono" dir="auto">{{ offer.proposal.insert }}</span>
@@ -159,7 +160,9 @@ const PAUSE_MS = 120;
 export class SearchLine {
   private readonly router = inject(Router);
   private readonly fields = inject(Fields);
-  private readonly offers = inject(SearchProposals);
+  protected readonly offers = inject(SearchProposals);
+  /** Somebody came to the line: while it is empty, what they searched for before is proposed. */
+  protected readonly began = new Subject<string>();
   private readonly field = viewChild.required<ElementRef<HTMLInputElement>>('field');
   private readonly proposals = viewChild.required<NgbTypeahead>('proposals');
   protected readonly settings = inject(Settings);
@@ -215,8 +218,7 @@ export class SearchLine {
   }
 
   protected readonly propose = (written: Observable<string>): Observable<readonly Offer[]> =>
-    written.pipe(
-      debounceTime(PAUSE_MS),
+    merge(written.pipe(debounceTime(PAUSE_MS)), this.began.pipe(filter((text) => text === ''))).pipe(
       switchMap((text) => this.offers.at(text, this.field().nativeElement.selectionStart ?? text.length)),
     );
 
@@ -228,7 +230,10 @@ export class SearchLine {
   protected take({ item, preventDefault }: NgbTypeaheadSelectItemEvent<Offer>): void {
     preventDefault();
     const input = this.field().nativeElement;
-    const { text, caret } = taken(input.value, item.begun, item.proposal);
+    const { begun, proposal } = item;
+    const { text, caret } = begun
+      ? taken(input.value, begun, proposal)
+      : { text: proposal.insert, caret: proposal.insert.length };
     input.value = text;
     input.setSelectionRange(caret, caret);
     // As if it were typed: behind the name of a field come proposals of what is said in it. Not before the choice is done with,

@@ -1,14 +1,15 @@
-import { inject, Injectable } from '@angular/core';
-import { words } from '@larder/core/fields';
+import { inject, Injectable, signal } from '@angular/core';
+import { fold, words } from '@larder/core/fields';
 import {
   begunAt,
+  parseQuery,
   proposedChoices,
   proposedFields,
   proposedValues,
   type Begun,
   type Proposal,
 } from '@larder/core/query';
-import { catchError, map, of, type Observable } from 'rxjs';
+import { catchError, forkJoin, map, of, tap, type Observable } from 'rxjs';
 import { Api } from '../shared/api';
 import { Fields } from '../shared/fields';
 
@@ -17,23 +18,69 @@ const MOST = 8;
 /** A single letter begins too many names of fields. */
 const LEAST_OF_A_NAME = 2;
 
+/** Of what somebody has begun to write, a few may be what they searched for before. */
+const MOST_PAST = 3;
+
+/** Something in place of what is begun, or in place of all (`begun` null): a search from before. */
 export interface Offer {
-  readonly begun: Begun;
+  readonly begun: Begun | null;
   readonly proposal: Proposal;
 }
+
+const pastOffer = (query: string): Offer => ({
+  begun: null,
+  proposal: { insert: query, label: 'searched before', count: null },
+});
 
 /** What somebody who is writing a search may mean: names of fields, and what is said in them in the library. */
 @Injectable({ providedIn: 'root' })
 export class SearchProposals {
   private readonly api = inject(Api);
   private readonly fields = inject(Fields);
+  /** Searches from before, the last one first, once they were asked for. */
+  private readonly known = signal<readonly string[]>([]);
+  private asked = false;
 
   /** What may come in place of what ends at the caret. */
   at(text: string, caret: number): Observable<readonly Offer[]> {
+    if (text === '') return this.past().pipe(map((all) => all.slice(0, MOST).map(pastOffer)));
     const begun = begunAt(text, caret, this.fields.registry());
     if (!begun) return of([]);
-    return this.proposed(begun).pipe(
+    const proposed = this.proposed(begun).pipe(
       map((all) => all.filter(({ insert }) => insert !== begun.text).map((proposal): Offer => ({ begun, proposal }))),
+    );
+    if (begun.kind !== 'name' || caret < text.length || text.length < LEAST_OF_A_NAME) return proposed;
+    const like = fold(text);
+    return forkJoin([proposed, this.past()]).pipe(
+      map(([offers, past]) => [
+        ...offers,
+        ...past
+          .filter((query) => query !== text && fold(query).includes(like))
+          .slice(0, MOST_PAST)
+          .map(pastOffer),
+      ]),
+    );
+  }
+
+  /** A search that somebody was done with. */
+  remember(text: string): void {
+    const query = text.trim();
+    if (query === '' || query === this.known()[0] || parseQuery(query, this.fields.registry()).issues.length > 0)
+      return;
+    this.known.update((before) => [query, ...before.filter((each) => each !== query)]);
+    // Nothing is lost but a proposal.
+    this.api.call('rememberSearch', { query }).subscribe({ error: () => undefined });
+  }
+
+  private past(): Observable<readonly string[]> {
+    if (this.asked) return of(this.known());
+    return this.api.call('pastSearches', null).pipe(
+      tap(({ queries }) => {
+        this.asked = true;
+        this.known.update((here) => [...new Set([...here, ...queries])]);
+      }),
+      map(() => this.known()),
+      catchError(() => of(this.known())),
     );
   }
 
