@@ -83,7 +83,7 @@ function refuseCircle(bin: NamedSearch, others: readonly NamedSearch[]): void {
   const circle = circleFrom(bin, others);
   if (circle)
     throw refused(
-      `That would go round in a circle: ${circle.map((name) => `“${name}”`).join(' → ')}. Refer to something else than in:“${circle[1] ?? bin.name}”.`,
+      `That would go round in a circle: ${circle.map((name) => `“${name}”`).join(' → ')}. Leave in:"${circle[1] ?? bin.name}" out of its search.`,
     );
 }
 

@@ -124,7 +124,7 @@ describe('live bins', () => {
       made: file.liveBins.slice(1).map(({ name }) => name),
       left: [{ name: file.liveBins[0]?.name ?? '', why: 'There is one of that name here.' }],
     }));
-    await screen.click('nl-live-bins-menu button', 'Many at once');
+    await screen.click('nl-live-bins-menu button', 'Sets and files');
     await screen.click('.dropdown-item', 'Add the starter set');
     await screen.says('nl-toasts', 'live bins added.');
     await screen.says('nl-toasts', 'Left out: “Untagged”: There is one of that name here.');

@@ -18,7 +18,7 @@ const MOST_BYTES = 2_000_000;
   imports: [Icon, NgbDropdown, NgbDropdownItem, NgbDropdownMenu, NgbDropdownToggle],
   template: `
     <div ngbDropdown container="body" placement="bottom-start bottom-end">
-      <button type="button" class="btn btn-quiet btn-sm" ngbDropdownToggle><nl-icon name="bins" />{{ word() }}</button>
+      <button type="button" class="btn btn-quiet btn-sm" ngbDropdownToggle><nl-icon name="download" />{{ word() }}</button>
       <div ngbDropdownMenu>
         <button type="button" ngbDropdownItem (click)="start()" [title]="starters">Add the starter set</button>
         <button type="button" ngbDropdownItem (click)="picker.click()">Read from a file …</button>
@@ -39,7 +39,7 @@ const MOST_BYTES = 2_000_000;
 export class LiveBinsMenu {
   /** Null for those of the library. */
   readonly projectId = input<number | null>(null);
-  readonly word = input('Many at once');
+  readonly word = input('Sets and files');
   private readonly store = inject(Store);
   private readonly api = inject(Api);
   private readonly toasts = inject(Toasts);

@@ -55,7 +55,7 @@ import { shownValue, wordValue } from '../shared/shown-value';
 const SORTS: readonly (SortOrder & { label: string })[] = [
   { field: 'name', descending: false, label: 'Name' },
   // What no words were asked of stands by its name.
-  { field: RELEVANCE, descending: true, then: [{ field: 'name', descending: false }], label: 'Best match first' },
+  { field: RELEVANCE, descending: true, then: [{ field: 'name', descending: false }], label: 'Best fit' },
   { field: 'shot', descending: false, label: 'Shot, oldest first' },
   { field: 'shot', descending: true, label: 'Shot, newest first' },
   { field: 'added', descending: true, label: 'Added, newest first' },

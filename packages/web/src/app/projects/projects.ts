@@ -101,15 +101,6 @@ import { projects } from './state';
             <p class="m-0 said" dir="auto" tabindex="0">{{ project.description }}</p>
           }
           <ul>
-            @for (bin of liveIn(project.id); track bin.id) {
-              <li>
-                <a [routerLink]="['/bins', bin.id]"
-                  ><nl-icon name="bins" /><span dir="auto">{{ bin.name }}</span></a
-                ><span class="muted small"
-                  >live bin, {{ counted(bin.count, 'asset') }}{{ bin.shared ? '' : ', seen only by you' }}</span
-                >
-              </li>
-            }
             @for (out of project.stringOuts; track out.id) {
               <li>
                 <a [routerLink]="['/string-outs', out.id]"><nl-icon name="cut" />{{ out.name }}</a
@@ -119,6 +110,15 @@ import { projects } from './state';
               </li>
             } @empty {
               <li class="muted">No string-outs yet. Put clips into the pull list and make one of them.</li>
+            }
+            @for (bin of liveIn(project.id); track bin.id) {
+              <li>
+                <a [routerLink]="['/bins', bin.id]"
+                  ><nl-icon name="bins" /><span dir="auto">{{ bin.name }}</span></a
+                ><span class="muted small"
+                  >live bin, {{ counted(bin.count, 'asset') }}{{ bin.shared ? '' : ', seen only by you' }}</span
+                >
+              </li>
             }
           </ul>
         </section>
