@@ -71,12 +71,16 @@ describe('one search, three faces', () => {
     await until('one row', async () => (await maren.page.$$('nl-criteria [data-test="criterion"]')).length === 1);
   });
 
-  it('is kept as a live bin, which follows what a colleague edits, and opens elsewhere by its address', async () => {
+  it('is kept as a live bin of a project, which follows what a colleague edits, and opens elsewhere by its address', async () => {
     const link = maren.page.url();
+    const project = { name: 'Slow Water', description: null, counting: '25' };
+    const { id } = (await maren.post('/api/projects', project)) as { id: number };
     await maren.page.locator('button[title="Keep this search as a live bin"]').click();
-    await maren.fill('#name-field', 'First light');
-    await maren.press('Enter');
+    await maren.fill('#live-bin-name', 'First light');
+    await maren.choose('#live-bin-place', `project/${id}`);
+    await maren.clickText('.modal-content button', 'Save');
     await maren.says('[data-bin="First light"]', '2');
+    await maren.says('nl-bins .list', 'Slow Water');
     const tobin = await Window.open(browser, bench.base, 'tobin');
     await tobin.section('Library');
     const { assets } = (await tobin.post('/api/search', { query: 'name:S01T01' })) as { assets: { id: number }[] };
@@ -100,5 +104,30 @@ describe('one search, three faces', () => {
     expect(await maren.page.$eval('#live-bin-query', (box) => (box as HTMLInputElement).value)).toBe('tag:dawn');
     await maren.clickText('.modal-content button', 'Save');
     await maren.says('[data-bin="First light"]', '4');
+  });
+
+  it('finds words in other forms, what live bins find, and what was searched for before', async () => {
+    await maren.section('Library');
+    await maren.search('locks');
+    await maren.says('[data-test="count"]', '1 asset');
+    await maren.search('"locks"');
+    await maren.says('[data-test="count"]', '0 assets');
+    await maren.search('in:"First light" -kind:audio');
+    await maren.says('[data-test="count"]', '3 assets');
+    await maren.choose('#sort', 'relevance/down name/up');
+    await maren.search('dawn lock or dawn');
+    await until('the best first', async () => {
+      const names = await maren.page.$$eval('nl-tile .name', (all) => all.map((name) => name.textContent?.trim()));
+      return names.length === 4 && names[0] === 'A001C001.mov';
+    });
+    await maren.search('');
+    await maren.page.click('#search-line');
+    const past = () => maren.page.$$eval('ngb-typeahead-window button', (all) => all.map((each) => each.textContent));
+    await until('those from before', async () =>
+      (await past()).some((words) => words.includes('in:"First light" -kind:audio')),
+    );
+    await maren.clickText('ngb-typeahead-window button', 'in:"First light"');
+    await maren.says('[data-test="count"]', '3 assets');
+    expect([maren.strays, maren.complaints]).toEqual([[], []]);
   });
 });
