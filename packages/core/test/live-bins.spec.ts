@@ -1,6 +1,7 @@
 import { BUILT_IN } from '@larder/core/fields';
 import {
   circleFrom,
+  conditionsWith,
   parseQuery,
   printQuery,
   referringTo,
@@ -37,6 +38,19 @@ describe('live bins within searches', () => {
     expect(circleFrom({ id: 1, name: 'A1', tree: tree('no:tag') }, around)).toBeNull();
     // What is kept nevertheless does not go on for ever.
     expect(meant('in:A1', around)).toBe('bin:a1 or bin:(b1 or c1 or a1) or no:tag');
+  });
+  it('are counted without being put in, however often they refer to each other', () => {
+    const chain = bins(
+      Object.fromEntries(
+        Array.from({ length: 40 }, (_unused, at) => [
+          `S${at}`,
+          at === 0 ? 'no:tag' : `in:S${at - 1} or -in:S${at - 1}`,
+        ]),
+      ),
+    );
+    expect(conditionsWith(tree('in:S1'), chain)).toBe(1 + 2 * (1 + 1));
+    expect(conditionsWith(tree('in:S39'), chain)).toBeGreaterThan(2 ** 39);
+    expect(conditionsWith(tree('in:A1'), bins({ A1: 'in:B1', B1: 'in:A1' }))).toBe(3);
   });
   it('are still meant under another name', () => {
     expect(referringTo('golden HOUR', all).map(({ name }) => name)).toEqual(['Wide']);

@@ -168,7 +168,7 @@ describe('writing it again', () => {
     }),
   );
   const whole = text.map((test) => ({ op: 'whole' as const, text: test.text }));
-  const bound = { number: 1, bytes: 1, durationMs: 1, dateMs: 86_400_000 } as const;
+  const bound = { number: 1, bytes: 1, durationMs: 1, dateMs: 86_400_000, timecodeLabel: 1 } as const;
   const ids = (...types: string[]) => FIELDS.filter((field) => types.includes(field.type)).map((field) => field.id);
   const span = (step: number) =>
     fc

@@ -84,13 +84,33 @@ describe('live bins that refer to others', () => {
     expect(outcomes.map(({ status }) => status).sort()).toEqual(['fulfilled', 'rejected']);
   });
 
+  it('do not grow beyond what can be asked, though each refers to others only twice', async () => {
+    const chain = async (at: number) =>
+      editor.call('newLiveBin', {
+        name: `Step ${at}`,
+        query: at === 0 ? 'tag:dawn or tag:bell' : `in:"Step ${at - 1}" or -in="step ${at - 1}"`,
+      });
+    for (let at = 0; at < 11; at += 1) await chain(at);
+    const refusal = await editor.refused('newLiveBin', { name: 'Step 11', query: 'in:"Step 10" or -in:"Step 10"' });
+    expect(JSON.stringify(refusal)).toContain('conditions');
+    const far = Array.from({ length: 6 }, () => 'in:"Step 10"').join(' ');
+    expect(await editor.refused('search', { query: far })).toMatchObject({ status: 422 });
+    // What the first of them refers to cannot grow under them, either.
+    const { bins } = await editor.call('liveBins', null);
+    const first = bins.find(({ name }) => name === 'Step 0');
+    const grown = { name: 'Step 0', query: Array.from({ length: 20 }, (_unused, n) => `tag:t${n}`).join(' or ') };
+    expect(await editor.refused('changeLiveBin', grown, first?.id)).toMatchObject({ status: 422 });
+    for (let at = 10; at >= 0; at -= 1)
+      await editor.call('removeLiveBin', null, bins.find(({ name }) => name === `Step ${at}`)?.id);
+  });
+
   it('go on when one is renamed, and are told of when one would go', async () => {
     const { bins } = await editor.call('liveBins', null);
     const idOf = (name: string) => bins.find((bin) => bin.name === name)?.id ?? 0;
     await editor.call('changeLiveBin', { name: 'First light', query: 'tag:dawn' }, idOf('Early light'));
     expect(await seen(editor, idOf('Both'))).toMatchObject({ query: 'bin="first light" tag:bell', count: 1 });
     const refusal = await editor.refused('removeLiveBin', null, idOf('Early light'));
-    expect(JSON.stringify(refusal)).toContain('“Both” refers to “First light”');
+    expect(JSON.stringify(refusal)).toContain('“First light” is referred to by “Both”');
     await editor.call('removeLiveBin', null, idOf('Both'));
     await editor.call('removeLiveBin', null, idOf('Early light'));
     expect(await seen(editor, idOf('Early light'))).toBeUndefined();

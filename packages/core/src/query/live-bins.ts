@@ -53,6 +53,32 @@ export function withLiveBins(tree: Query, bins: readonly NamedSearch[], within: 
   });
 }
 
+/** Conditions that a search may come to with the bins that it refers to put in: each may refer to others several times over. */
+export const MOST_CONDITIONS = 5000;
+
+/** How many conditions `withLiveBins` would come to, without making them. Those that go round in a circle count once. */
+export function conditionsWith(tree: Query, bins: readonly NamedSearch[]): number {
+  const known = new Map<number, number>();
+  const of = (within: Query): number => {
+    let count = 0;
+    mapFields(within, (part) => {
+      count += 1;
+      const name = nameIn(part);
+      for (const bin of name === null ? [] : named(bins, name)) {
+        let own = known.get(bin.id);
+        if (own === undefined) {
+          known.set(bin.id, 0);
+          known.set(bin.id, (own = of(bin.tree)));
+        }
+        count += own;
+      }
+      return part;
+    });
+    return count;
+  };
+  return of(tree);
+}
+
 /** Those that refer to a bin by its name themselves. */
 export const referringTo = (name: string, bins: readonly NamedSearch[]): NamedSearch[] =>
   bins.filter(({ tree }) => binsNamed(tree).includes(wordsOf(name)));

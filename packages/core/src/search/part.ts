@@ -1,6 +1,6 @@
 import type { FieldId, FieldRegistry } from '../fields';
 import type { Query } from '../query';
-import { bitsFor, countBits, hasBit, setBit, type Bits } from './bits';
+import { bitsFor, countBits, hasBit, listBits, setBit, type Bits } from './bits';
 import { countOf, ofBits, without, type DocSet } from './doc-set';
 import { Finder } from './finder';
 import { Kernel } from './kernel';
@@ -75,7 +75,8 @@ export class Part {
     if (total === undefined) {
       total = 0;
       const lengths = this.data.lengths[this.data.worded.indexOf(field)] ?? [];
-      for (let doc = 0; doc < lengths.length; doc += 1) if (!hasBit(this.dead, doc)) total += lengths[doc] as number;
+      for (let doc = 0; doc < lengths.length; doc += 1) total += lengths[doc] as number;
+      for (const doc of listBits(this.dead)) total -= lengths[doc] ?? 0;
       this.worded.set(field, total);
     }
     return total;

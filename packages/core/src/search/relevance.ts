@@ -114,8 +114,18 @@ function addWord(
   };
   if (set.list) {
     const { list } = set;
+    const walked: Uint32Array[] = [];
     each((from, to, share, length) => {
       const postings = docs.subarray(from, to);
+      // What begins a word stands for thousands, each of which few say: those are gone through, whoever is among them.
+      if (postings.length < list.length * 4) {
+        for (let i = 0; i < postings.length; i += 1) {
+          const doc = postings[i] as number;
+          said[doc] = (said[doc] as number) + (share[length[doc] as number] as number);
+        }
+        walked.push(postings);
+        return;
+      }
       let at = 0;
       for (let i = 0; i < list.length; i += 1) {
         const doc = list[i] as number;
@@ -129,6 +139,7 @@ function addWord(
       of[doc] = (of[doc] as number) + rarity * worthOf(much);
       said[doc] = 0;
     }
+    for (const postings of walked) for (let i = 0; i < postings.length; i += 1) said[postings[i] as number] = 0;
     return;
   }
   each((from, to, share, length) => {

@@ -4,6 +4,7 @@ import type { Bin, BinAssets, BinOrder, NewBin, Written } from '@larder/contract
 import { write, type Writing } from './change-feed';
 import { select } from './database';
 import { notFound, refused } from './errors';
+import { seenBy } from './live-bins';
 import { BinRow, LiveBinRow } from './models';
 
 export const listBins = (db: Sequelize): Promise<Bin[]> =>
@@ -32,8 +33,8 @@ async function refuseNamesake(name: string, parentId: number | null, transaction
 }
 
 /** In a search, a name means one or the other. */
-async function refuseLiveBin(path: string, transaction: Transaction): Promise<void> {
-  const live = await LiveBinRow.findAll({ attributes: ['name'], transaction });
+async function refuseLiveBin(path: string, personId: number, transaction: Transaction): Promise<void> {
+  const live = await LiveBinRow.findAll({ attributes: ['name'], where: seenBy(personId), transaction });
   if (live.some(({ name }) => sameBinName(path, name)))
     throw refused(`There is a live bin called “${path}”. Choose another name.`);
 }
@@ -41,7 +42,7 @@ async function refuseLiveBin(path: string, transaction: Transaction): Promise<vo
 async function makeBin(personId: number, { name, parentId }: NewBin, { transaction, log }: Writing): Promise<number> {
   await refuseNamesake(checked(name), parentId, transaction);
   const path = await pathUnder(parentId, name, transaction);
-  await refuseLiveBin(path, transaction);
+  await refuseLiveBin(path, personId, transaction);
   const row = await BinRow.create({ name, parentId, path, personId, createdMs: Date.now() }, { transaction });
   log({ action: 'add', entity: 'bin', entityId: row.id, after: { name, parentId } });
   return row.id;
@@ -88,7 +89,7 @@ export async function changeBin(
       after: { name, parentId },
     });
     const [before, path] = [row.path, await pathUnder(parentId, name, transaction)];
-    if (path !== before) await refuseLiveBin(path, transaction);
+    if (path !== before) await refuseLiveBin(path, personId, transaction);
     await row.update({ name, parentId, path }, { transaction });
     // Those within take the new beginning of their paths.
     await db.query('UPDATE bin SET path = CONCAT(:path, SUBSTRING(path, :rest)) WHERE id IN (:ids) AND id <> :id', {

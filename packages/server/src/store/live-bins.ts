@@ -3,8 +3,10 @@ import type { FieldRegistry } from '@larder/core/fields';
 import {
   binsNamed,
   circleFrom,
+  conditionsWith,
   EVERYTHING,
   loadQuery,
+  MOST_CONDITIONS,
   parseQuery,
   printQuery,
   referringTo,
@@ -30,7 +32,7 @@ export function treeOf(query: string, fields: FieldRegistry): Query {
 }
 
 /** Live bins that a person sees: those of all, and their own. */
-const seenBy = (personId: number) => ({ [Op.or]: [{ shared: true }, { personId }] });
+export const seenBy = (personId: number) => ({ [Op.or]: [{ shared: true }, { personId }] });
 
 const namedSearch = ({ id, name, query }: LiveBinRow, fields: FieldRegistry): NamedSearch => ({
   id,
@@ -38,11 +40,20 @@ const namedSearch = ({ id, name, query }: LiveBinRow, fields: FieldRegistry): Na
   tree: loadQuery(query, fields),
 });
 
+function refuseLarge(tree: Query, bins: readonly NamedSearch[]): void {
+  const count = conditionsWith(tree, bins);
+  if (count > MOST_CONDITIONS)
+    throw refused(
+      `With the live bins that it refers to, that search comes to ${count.toLocaleString('en')} conditions, and ${MOST_CONDITIONS.toLocaleString('en')} are the most. Refer to fewer of them.`,
+    );
+}
+
 /** What a search asks for when a person asks it: their own flags, and what live bins it refers to find. */
 export async function meantBy(person: Pick<Person, 'id'>, tree: Query, fields: FieldRegistry): Promise<Query> {
   if (binsNamed(tree).length === 0) return asAskedBy(person, tree);
   const rows = await LiveBinRow.findAll({ where: seenBy(person.id) });
   const bins = rows.map((row) => namedSearch(row, fields));
+  refuseLarge(tree, bins);
   return asAskedBy(person, withLiveBins(tree, bins));
 }
 
@@ -125,16 +136,11 @@ export async function addLiveBin(
     const rows = await allLocked(transaction);
     await checkPlace(bin, transaction);
     await refuseHandBin(name, transaction);
-    refuseCircle(
-      { id: 0, name, tree },
-      rows.map((row) => namedSearch(row, fields)),
-    );
-    refuseHidden(
-      bin.shared,
-      tree,
-      rows.filter((row) => row.shared || row.personId === personId),
-      fields,
-    );
+    const seen = seenIn(rows, personId);
+    const others = seen.map((row) => namedSearch(row, fields));
+    refuseCircle({ id: 0, name, tree }, others);
+    refuseGrown({ id: 0, name, tree }, others);
+    refuseHidden(bin.shared, tree, seen, fields);
     const row = await LiveBinRow.create(
       { name, query: saveQuery(tree), ...place, personId, createdMs: Date.now() },
       { transaction },
@@ -184,6 +190,26 @@ export async function takeLiveBins(
   return { made, left };
 }
 
+/** Those of all and a person's own: nobody is told of what they do not see. */
+const seenIn = (rows: readonly LiveBinRow[], personId: number): LiveBinRow[] =>
+  rows.filter((row) => row.shared || row.personId === personId);
+
+/** With the bin as it is to be, none of those that are seen may come to more than can be asked. */
+function refuseGrown(bin: NamedSearch, others: readonly NamedSearch[]): void {
+  const all = [bin, ...others];
+  for (const { tree } of all) refuseLarge(tree, all);
+}
+
+/** The names of those that a person sees; of others only that there are some. */
+function toldNames(bins: readonly NamedSearch[], rows: readonly LiveBinRow[], personId: number): string {
+  const seen = seenIn(rows, personId);
+  const names = bins.filter(({ id }) => seen.some((row) => row.id === id)).map(({ name }) => name);
+  return [
+    ...(names.length > 0 ? [quoted(names)] : []),
+    ...(names.length < bins.length ? ['a bin of somebody else'] : []),
+  ].join(', ');
+}
+
 /** The one that a person may change: seen by all, or their own. */
 function ownIn(rows: readonly LiveBinRow[], id: number, personId: number): LiveBinRow {
   const row = rows.find((each) => each.id === id && (each.shared || each.personId === personId));
@@ -212,17 +238,14 @@ export async function changeLiveBin(
     const after = others.map((each) =>
       renamed.includes(each) ? { ...each, tree: withBinRenamed(each.tree, row.name, name) } : each,
     );
-    refuseCircle({ id, name, tree }, after);
-    refuseHidden(
-      bin.shared,
-      tree,
-      rows.filter((each) => each.shared || each.personId === personId),
-      fields,
-    );
-    if (row.shared && !bin.shared && referringTo(name, after).length > 0)
-      throw refused(
-        `Others refer to it and could no longer: ${quoted(referringTo(name, after).map((each) => each.name))}.`,
-      );
+    const seen = seenIn(rows, personId);
+    const seenAfter = after.filter((each) => seen.some((one) => one.id === each.id));
+    refuseCircle({ id, name, tree }, seenAfter);
+    refuseGrown({ id, name, tree }, seenAfter);
+    refuseHidden(bin.shared, tree, seen, fields);
+    const referring = referringTo(name, after);
+    if (row.shared && !bin.shared && referring.length > 0)
+      throw refused(`Others refer to it and could no longer: ${toldNames(referring, rows, personId)}.`);
     if (bin.shared !== row.shared && row.personId !== personId)
       throw refused('Only whoever made a live bin says who sees it.');
     log({
@@ -255,7 +278,7 @@ export async function removeLiveBin(db: Sequelize, fields: FieldRegistry, person
         );
     if (referring.length > 0)
       throw refused(
-        `${quoted(referring.map(({ name }) => name))} ${referring.length === 1 ? 'refers' : 'refer'} to “${row.name}” and would find less. Change ${referring.length === 1 ? 'it' : 'them'} first.`,
+        `“${row.name}” is referred to by ${toldNames(referring, rows, personId)}, which would find less without it. Change that first.`,
       );
     log({ action: 'remove', entity: 'live-bin', entityId: id, before: { name: row.name, query: row.query } });
     await row.destroy({ transaction });

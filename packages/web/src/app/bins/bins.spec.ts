@@ -131,7 +131,9 @@ describe('live bins', () => {
     expect(server.bodies('takeLiveBins')[0]).toMatchObject({ projectId: null, file: { version: 1 } });
     // What is no JSON is told of and sends nothing.
     const picker = screen.one<HTMLInputElement>('nl-live-bins-menu input');
-    Object.defineProperty(picker, 'files', { value: [{ name: 'odd.json', size: 1, text: () => Promise.resolve('{') }] });
+    Object.defineProperty(picker, 'files', {
+      value: [{ name: 'odd.json', size: 1, text: () => Promise.resolve('{') }],
+    });
     picker.dispatchEvent(new Event('change'));
     await screen.says('nl-toasts', '“odd.json” is no JSON');
     expect(server.bodies('takeLiveBins')).toHaveLength(1);

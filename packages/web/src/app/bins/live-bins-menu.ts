@@ -18,7 +18,9 @@ const MOST_BYTES = 2_000_000;
   imports: [Icon, NgbDropdown, NgbDropdownItem, NgbDropdownMenu, NgbDropdownToggle],
   template: `
     <div ngbDropdown container="body" placement="bottom-start bottom-end">
-      <button type="button" class="btn btn-quiet btn-sm" ngbDropdownToggle><nl-icon name="download" />{{ word() }}</button>
+      <button type="button" class="btn btn-quiet btn-sm" ngbDropdownToggle>
+        <nl-icon name="download" />{{ word() }}
+      </button>
       <div ngbDropdownMenu>
         <button type="button" ngbDropdownItem (click)="start()" [title]="starters">Add the starter set</button>
         <button type="button" ngbDropdownItem (click)="picker.click()">Read from a file …</button>
