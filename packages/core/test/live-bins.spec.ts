@@ -58,5 +58,9 @@ describe('live bins within searches', () => {
     expect(printQuery(withBinRenamed(wide.tree, 'Golden hour', 'First light'), BUILT_IN)).toBe(
       'framing:wide bin="first light"',
     );
+    // Another has the old name, too.
+    expect(printQuery(withBinRenamed(wide.tree, 'golden hour', 'First light', true), BUILT_IN)).toBe(
+      'framing:wide (bin:"golden hour" or bin="first light")',
+    );
   });
 });

@@ -102,8 +102,10 @@ export function circleFrom(bin: NamedSearch, others: readonly NamedSearch[]): st
   return way ? [bin.name, ...way] : null;
 }
 
-/** A search that refers to a bin by its old name, with the new one. */
-export const withBinRenamed = (tree: Query, before: string, after: string): Query =>
-  mapFields(tree, (part) =>
-    nameIn(part) === wordsOf(before) ? { ...part, test: { op: 'whole', text: wordsOf(after) } } : part,
-  );
+/** A search that refers to a bin by its old name, with the new one; with both, where another still has the old one (`shared`). */
+export const withBinRenamed = (tree: Query, before: string, after: string, shared = false): Query =>
+  mapFields(tree, (part) => {
+    if (nameIn(part) !== wordsOf(before)) return part;
+    const renamed: Query = { ...part, test: { op: 'whole', text: wordsOf(after) } };
+    return shared ? combine('any', [part, renamed]) : renamed;
+  });

@@ -235,8 +235,9 @@ export async function changeLiveBin(
     const others = rows.filter((each) => each.id !== id).map((each) => namedSearch(each, fields));
     // Those that refer to it by its name go on to.
     const renamed = name === row.name ? [] : referringTo(row.name, others);
+    const namesake = others.some((each) => sameBinName(each.name, row.name));
     const after = others.map((each) =>
-      renamed.includes(each) ? { ...each, tree: withBinRenamed(each.tree, row.name, name) } : each,
+      renamed.includes(each) ? { ...each, tree: withBinRenamed(each.tree, row.name, name, namesake) } : each,
     );
     const seen = seenIn(rows, personId);
     const seenAfter = after.filter((each) => seen.some((one) => one.id === each.id));
@@ -269,7 +270,7 @@ export async function removeLiveBin(db: Sequelize, fields: FieldRegistry, person
     const rows = await allLocked(transaction);
     const row = ownIn(rows, id, personId);
     const others = rows.filter((each) => each.id !== id);
-    const namesake = others.some((each) => each.name === row.name);
+    const namesake = others.some((each) => sameBinName(each.name, row.name));
     const referring = namesake
       ? []
       : referringTo(
