@@ -1,5 +1,6 @@
 import pluralize from 'pluralize';
 import { stem } from 'porter2';
+import { KEYWORDS } from './lex';
 
 // Taken for the plural of a word otherwise; and no other is said more often of footage.
 pluralize.addIrregularRule('lens', 'lenses');
@@ -7,7 +8,8 @@ pluralize.addIrregularRule('lens', 'lenses');
 /** English words: shorter ones and what has digits or other signs in it have no forms but themselves. */
 const LETTERS = /^[a-z]{3,}$/;
 
-const isFormed = (word: string): boolean => LETTERS.test(word);
+/** What would join others without quotes has none, so that it is written in them. */
+const isFormed = (word: string): boolean => LETTERS.test(word) && !KEYWORDS.has(word);
 
 /** Whether any of some folded words has other forms. */
 export const hasForms = (text: string): boolean => text.split(' ').some(isFormed);

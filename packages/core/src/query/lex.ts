@@ -10,6 +10,9 @@ export interface Token {
   readonly closed?: boolean;
 }
 
+/** Words that join others; as words to look for they stand in quotes. */
+export const KEYWORDS: ReadonlySet<string> = new Set(['or', 'and', 'not']);
+
 const FIELD = /([A-Za-z][A-Za-z_]*)(:|>=|<=|<|>|=)/y;
 const WORD = /[^\s()"]+/y;
 // A colon, like a letter, may stand inside a word: 10:04:00:00 is one.

@@ -1,12 +1,11 @@
 import { BUILT_IN, type FieldId, type FieldRegistry, type RegisteredField } from '../fields';
 import { hasForms } from './forms';
+import { KEYWORDS } from './lex';
 import { printNear } from './near';
 import { printRelative } from './relative';
 import { isOfWords } from './says';
 import type { FieldTest, Query, WordsTest } from './tree';
 import { printSpan } from './values';
-
-const RESERVED = new Set(['or', 'and', 'not']);
 
 /** @param field what is asked, if it is one; words of a list have no forms, and need no quotes to tell */
 function printText(test: WordsTest, field?: RegisteredField): string {
@@ -17,7 +16,7 @@ function printText(test: WordsTest, field?: RegisteredField): string {
   return hasForms(text) && !field?.choices ? `"${text}"` : printWords(text);
 }
 
-const printWords = (text: string): string => (text.includes(' ') || RESERVED.has(text) ? `"${text}"` : text);
+const printWords = (text: string): string => (text.includes(' ') || KEYWORDS.has(text) ? `"${text}"` : text);
 
 function printField(id: FieldId, test: FieldTest, fields: FieldRegistry): string {
   const name = fields.nameOf(id);
