@@ -180,19 +180,24 @@ export class Window {
   }
 
   /** Sends what this person's window could send. */
-  post(path: string, body: unknown): Promise<Record<string, unknown>> {
+  send(method: string, path: string, body?: unknown): Promise<Record<string, unknown>> {
     return this.page.evaluate(
-      async (to, text) => {
+      async (way, to, text) => {
         const answer = await fetch(to, {
-          method: 'POST',
+          method: way,
           headers: { 'content-type': 'application/json' },
           ...(text === undefined ? {} : { body: text }),
         });
         return (await answer.json()) as Record<string, unknown>;
       },
+      method,
       path,
       body === undefined ? undefined : JSON.stringify(body),
     );
+  }
+
+  post(path: string, body: unknown): Promise<Record<string, unknown>> {
+    return this.send('POST', path, body);
   }
 
   /** Writes a search, and waits until the list is the answer to it. */

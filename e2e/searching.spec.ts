@@ -130,4 +130,23 @@ describe('one search, three faces', () => {
     await maren.says('[data-test="count"]', '3 assets');
     expect([maren.strays, maren.complaints]).toEqual([[], []]);
   });
+
+  it('and follows in every window what others cut from, and what the live bins it refers to become', async () => {
+    const tobin = await Window.open(browser, bench.base, 'tobin');
+    await maren.search('is:unused');
+    await maren.says('[data-test="count"]', '4 assets');
+    const { assets } = (await tobin.post('/api/search', { query: 'name:B001C001' })) as { assets: { id: number }[] };
+    const { projects } = (await tobin.send('GET', '/api/projects')) as { projects: { id: number }[] };
+    const cut = { name: 'Morning', projectId: projects[0]?.id, assetIds: assets.map(({ id }) => id) };
+    expect(await tobin.post('/api/string-outs', cut)).toMatchObject({ items: [{}] });
+    await maren.says('[data-test="count"]', '3 assets');
+    await maren.search('in:"First light"');
+    await maren.says('[data-test="count"]', '4 assets');
+    const { bins } = (await tobin.send('GET', '/api/live-bins')) as { bins: { id: number; name: string }[] };
+    const first = bins.find(({ name }) => name === 'First light');
+    const changed = { name: 'First light', query: 'tag:lock', projectId: projects[0]?.id };
+    await tobin.send('PUT', `/api/live-bins/${String(first?.id)}`, changed);
+    await maren.says('[data-test="count"]', '1 asset');
+    for (const window of [maren, tobin]) expect([window.strays, window.complaints]).toEqual([[], []]);
+  });
 });

@@ -95,11 +95,14 @@ describe('live bins that refer to others', () => {
     expect(JSON.stringify(refusal)).toContain('conditions');
     const far = Array.from({ length: 6 }, () => 'in:"Step 10"').join(' ');
     expect(await editor.refused('search', { query: far })).toMatchObject({ status: 422 });
+    // Nor under a bin that only somebody else sees.
+    const hidden = await other.call('newLiveBin', { name: 'Theirs', query: 'in:"Step 10" or no:tag', shared: false });
     // What the first of them refers to cannot grow under them, either.
     const { bins } = await editor.call('liveBins', null);
     const first = bins.find(({ name }) => name === 'Step 0');
     const grown = { name: 'Step 0', query: Array.from({ length: 20 }, (_unused, n) => `tag:t${n}`).join(' or ') };
     expect(await editor.refused('changeLiveBin', grown, first?.id)).toMatchObject({ status: 422 });
+    await other.call('removeLiveBin', null, hidden.id);
     for (let at = 10; at >= 0; at -= 1)
       await editor.call('removeLiveBin', null, bins.find(({ name }) => name === `Step ${at}`)?.id);
   });

@@ -1,4 +1,4 @@
-import { formatTimecode } from './timecode';
+import { formatClock, labelParts } from './timecode';
 import type { Counting } from './rates';
 
 /**
@@ -9,21 +9,15 @@ export const LABEL_SECOND = 1000;
 
 /** The label of a frame count as one number. */
 export function labelOfFrames(frames: number, counting: Counting): number {
-  const [h = 0, m = 0, s = 0, ff = 0] = formatTimecode(frames, counting).split(/[:;]/).map(Number);
-  return ((h * 60 + m) * 60 + s) * LABEL_SECOND + ff;
+  const { seconds, ff } = labelParts(frames, counting);
+  return seconds * LABEL_SECOND + ff;
 }
 
 /** The label of a moment of the day in seconds, without frames. */
 export const labelOfSeconds = (seconds: number): number => (Math.floor(seconds) % 86_400) * LABEL_SECOND;
 
-const pad = (value: number): string => String(value).padStart(2, '0');
-
-export function printLabel(label: number): string {
-  const seconds = Math.floor(label / LABEL_SECOND);
-  return [Math.floor(seconds / 3600), Math.floor(seconds / 60) % 60, seconds % 60, label % LABEL_SECOND]
-    .map(pad)
-    .join(':');
-}
+export const printLabel = (label: number): string =>
+  `${formatClock(Math.floor(label / LABEL_SECOND))}:${String(label % LABEL_SECOND).padStart(2, '0')}`;
 
 /** Reads `10:04`, `10:04:00` or `10:04:00:12` as the whole span it names, up to what follows it; null if it is no timecode. */
 export function readLabel(text: string): { readonly from: number; readonly to: number } | null {

@@ -33,20 +33,24 @@ function labelNumber(frames: number, counting: Counting): number {
   return frames + dropped * (9 * tens + minutes);
 }
 
+/** The label of a frame count in its parts; wraps at 24 hours, also for negative counts. */
+export function labelParts(frames: number, counting: Counting): { readonly seconds: number; readonly ff: number } {
+  const day = framesPerDay(counting);
+  const label = labelNumber(((Math.trunc(frames) % day) + day) % day, counting);
+  return { seconds: Math.floor(label / counting.nominal), ff: label % counting.nominal };
+}
+
+/** Whole seconds since midnight as `HH:MM:SS`. */
+export const formatClock = (seconds: number): string =>
+  [Math.floor(seconds / 3600), Math.floor(seconds / 60) % 60, seconds % 60].map((part) => pad(part)).join(':');
+
 /**
  * Prints a frame count as `HH:MM:SS:FF`, with `;` before the frames in drop-frame. Wraps at 24 hours, also for negative counts.
  * @param frames whole frames since 00:00:00:00
  */
 export function formatTimecode(frames: number, counting: Counting): string {
-  const day = framesPerDay(counting);
-  const label = labelNumber(((Math.trunc(frames) % day) + day) % day, counting);
-  const { nominal } = counting;
-  const ff = pad(label % nominal, nominal > 100 ? 3 : 2);
-  const seconds = Math.floor(label / nominal);
-  const clock = [Math.floor(seconds / 3600), Math.floor(seconds / 60) % 60, seconds % 60]
-    .map((part) => pad(part))
-    .join(':');
-  return `${clock}${counting.dropFrame ? ';' : ':'}${ff}`;
+  const { seconds, ff } = labelParts(frames, counting);
+  return `${formatClock(seconds)}${counting.dropFrame ? ';' : ':'}${pad(ff, counting.nominal > 100 ? 3 : 2)}`;
 }
 
 /**

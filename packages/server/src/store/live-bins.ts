@@ -102,7 +102,7 @@ function refuseCircle(bin: NamedSearch, others: readonly NamedSearch[]): void {
 function refuseHidden(shared: boolean, tree: Query, rows: readonly LiveBinRow[], fields: FieldRegistry): void {
   if (!shared) return;
   const [hidden] = rows.filter((row) => !row.shared && referringTo(row.name, [{ id: 0, name: '', tree }]).length > 0);
-  const open = rows.some((row) => row.shared && row.name === hidden?.name);
+  const open = rows.some((row) => row.shared && hidden !== undefined && sameBinName(row.name, hidden.name));
   if (hidden && !open)
     throw refused(
       `“${hidden.name}” is seen only by whoever made it, so a bin for everybody cannot refer to it. It says ${printQuery(loadQuery(hidden.query, fields), fields)}.`,
@@ -139,7 +139,10 @@ export async function addLiveBin(
     const seen = seenIn(rows, personId);
     const others = seen.map((row) => namedSearch(row, fields));
     refuseCircle({ id: 0, name, tree }, others);
-    refuseGrown({ id: 0, name, tree }, others);
+    refuseGrown(
+      { id: 0, name, tree },
+      rows.map((row) => namedSearch(row, fields)),
+    );
     refuseHidden(bin.shared, tree, seen, fields);
     const row = await LiveBinRow.create(
       { name, query: saveQuery(tree), ...place, personId, createdMs: Date.now() },
@@ -194,7 +197,7 @@ export async function takeLiveBins(
 const seenIn = (rows: readonly LiveBinRow[], personId: number): LiveBinRow[] =>
   rows.filter((row) => row.shared || row.personId === personId);
 
-/** With the bin as it is to be, none of those that are seen may come to more than can be asked. */
+/** With the bin as it is to be, none may come to more than can be asked, whoever sees it: its own maker's lists would stand still. */
 function refuseGrown(bin: NamedSearch, others: readonly NamedSearch[]): void {
   const all = [bin, ...others];
   for (const { tree } of all) refuseLarge(tree, all);
@@ -242,7 +245,7 @@ export async function changeLiveBin(
     const seen = seenIn(rows, personId);
     const seenAfter = after.filter((each) => seen.some((one) => one.id === each.id));
     refuseCircle({ id, name, tree }, seenAfter);
-    refuseGrown({ id, name, tree }, seenAfter);
+    refuseGrown({ id, name, tree }, after);
     refuseHidden(bin.shared, tree, seen, fields);
     const referring = referringTo(name, after);
     if (row.shared && !bin.shared && referring.length > 0)

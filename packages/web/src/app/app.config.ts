@@ -7,6 +7,7 @@ import { routes } from './app.routes';
 import { bins, handBins, keepBin$ } from './bins/state';
 import { front } from './front-page/state';
 import { pullFeature, pullFromServer$, pullRows$, savePull$ } from './frame/pull.state';
+import { pastSearches } from './frame/search-proposals';
 import { presets, watches } from './ingest/state';
 import { jobs } from './jobs/state';
 import * as libraryEffects from './library/state/library.effects';
@@ -32,6 +33,7 @@ const slices = [
   jobs,
   loggingPlaces,
   markingList,
+  pastSearches,
   presets,
   projects,
   shopFields,

@@ -8,8 +8,10 @@ import { Api, type Failure } from '../shared/api';
 import { serverSlice } from '../shared/server-slice';
 import { Toasts } from '../shared/toasts';
 
-/** Live bins with their counts, which change as assets do. One whose bin is gone stands at the top. */
-export const bins = serverSlice('liveBins', 'liveBins', { entities: ['asset', 'storage', 'live-bin', 'bin'] });
+/** Live bins with their counts, which change as assets and their use do. One whose bin is gone stands at the top. */
+export const bins = serverSlice('liveBins', 'liveBins', {
+  entities: ['asset', 'storage', 'live-bin', 'bin', 'string-out'],
+});
 
 /** Bins that people fill by hand, by their paths. */
 export const handBins = serverSlice('handBins', 'bins', { entities: ['bin'] });

@@ -1,12 +1,14 @@
 import { asset } from '../../../test/assets';
 import { LibraryServer } from '../../../test/library';
-import { Refusal, Screen, until } from '../../../test/screen';
+import { person, Refusal, Screen, until } from '../../../test/screen';
+import { sessionActions } from '../shared/session';
 
-const opened = async () => {
+const opened = async (past: readonly string[] = []) => {
   const server = new LibraryServer([
     asset(1, { tags: ['golden hour'], renditions: [] }),
     asset(2, { tags: ['golden hour', 'gold'], renditions: [] }),
   ]);
+  server.on('pastSearches', () => ({ queries: past }));
   server.on('facet', () => ({
     values: [
       { value: 'golden hour', count: 2 },
@@ -63,9 +65,11 @@ describe('proposals in the search line', () => {
   });
 
   it('are what one searched for before, while nothing is written and among names of fields', async () => {
-    const { screen, server } = await opened();
-    server.on('pastSearches', () => ({ queries: ['tag:"golden hour" -music', 'clip1'] }));
-    server.on('rememberSearch', () => null);
+    const { screen, server } = await opened(['tag:"golden hour" -music', 'clip1']);
+    server.on('rememberSearch', ({ query }) => {
+      server.on('pastSearches', () => ({ queries: [query, 'clip1'] }));
+      return null;
+    });
     const input = screen.one<HTMLInputElement>('#search-line');
     input.blur();
     input.focus();
@@ -84,11 +88,28 @@ describe('proposals in the search line', () => {
     // Done with, it is remembered; once, and only if it can be read.
     await screen.type('#search-line', 'clip2');
     input.blur();
+    await until('remembered', () => server.bodies('pastSearches').length === 2);
     input.focus();
     await screen.type('#search-line', 'tga:gold');
     input.blur();
-    await until('remembered', () => server.bodies('rememberSearch').length > 0);
+    await screen.type('#search-line', '');
+    await until('the last one first', () => offered()[0] === 'clip2 searched before');
     expect(server.bodies('rememberSearch')).toEqual([{ query: 'clip2' }]);
+  });
+
+  it('from before are those of whoever is signed in, not of who was', async () => {
+    const { screen, server } = await opened(['only mine']);
+    const come = () => {
+      screen.one('#search-line').blur();
+      screen.one('#search-line').focus();
+    };
+    come();
+    await until('hers', () => offered().join() === 'only mine searched before');
+    screen.dispatch(sessionActions.signedOut());
+    screen.dispatch(sessionActions.signedIn({ person: { ...person('viewer'), id: 2, login: 'ines' } }));
+    server.on('pastSearches', () => ({ queries: ['theirs'] }));
+    come();
+    await until('theirs', () => offered().join() === 'theirs searched before');
   });
 
   it('are none for words of their own, and where the server does not say', async () => {

@@ -1,4 +1,4 @@
-import { inject, Injectable, signal } from '@angular/core';
+import { inject, Injectable } from '@angular/core';
 import { fold, words } from '@larder/core/fields';
 import {
   begunAt,
@@ -9,9 +9,11 @@ import {
   type Begun,
   type Proposal,
 } from '@larder/core/query';
-import { catchError, forkJoin, map, of, tap, type Observable } from 'rxjs';
+import { Store } from '@ngrx/store';
+import { catchError, filter, forkJoin, map, of, take, type Observable } from 'rxjs';
 import { Api } from '../shared/api';
 import { Fields } from '../shared/fields';
+import { serverSlice } from '../shared/server-slice';
 
 /** As many as are taken in at a glance. */
 const MOST = 8;
@@ -20,6 +22,9 @@ const LEAST_OF_A_NAME = 2;
 
 /** Of what somebody has begun to write, a few may be what they searched for before. */
 const MOST_PAST = 3;
+
+/** What whoever is signed in searched for before, the last one first. */
+export const pastSearches = serverSlice('pastSearches', 'pastSearches', { entities: [] });
 
 /** Something in place of what is begun, or in place of all (`begun` null): a search from before. */
 export interface Offer {
@@ -37,9 +42,8 @@ const pastOffer = (query: string): Offer => ({
 export class SearchProposals {
   private readonly api = inject(Api);
   private readonly fields = inject(Fields);
-  /** Searches from before, the last one first, once they were asked for. */
-  private readonly known = signal<readonly string[]>([]);
-  private asked = false;
+  private readonly store = inject(Store);
+  private readonly before = this.store.selectSignal(pastSearches.select);
 
   /** What may come in place of what ends at the caret. */
   at(text: string, caret: number): Observable<readonly Offer[]> {
@@ -65,22 +69,22 @@ export class SearchProposals {
   /** A search that somebody was done with. */
   remember(text: string): void {
     const query = text.trim();
-    if (query === '' || query === this.known()[0] || parseQuery(query, this.fields.registry()).issues.length > 0)
+    if (query === '' || query === this.before().value?.queries[0] || parseQuery(query, this.fields.registry()).issues.length > 0)
       return;
-    this.known.update((before) => [query, ...before.filter((each) => each !== query)]);
     // Nothing is lost but a proposal.
-    this.api.call('rememberSearch', { query }).subscribe({ error: () => undefined });
+    this.api
+      .call('rememberSearch', { query })
+      .subscribe({ next: () => this.store.dispatch(pastSearches.wanted()), error: () => undefined });
   }
 
   private past(): Observable<readonly string[]> {
-    if (this.asked) return of(this.known());
-    return this.api.call('pastSearches', null).pipe(
-      tap(({ queries }) => {
-        this.asked = true;
-        this.known.update((here) => [...new Set([...here, ...queries])]);
-      }),
-      map(() => this.known()),
-      catchError(() => of(this.known())),
+    const { value, failure } = this.before();
+    if (value === null || failure !== null) this.store.dispatch(pastSearches.wanted());
+    return this.store.select(pastSearches.select).pipe(
+      // After a failure nobody waits: it is asked again, for the next time.
+      filter((said) => said.value !== null || said.failure !== null),
+      take(1),
+      map((said) => said.value?.queries ?? []),
     );
   }
 

@@ -1,5 +1,5 @@
 import { countingOf, type Asset } from '@larder/contract';
-import { formatDuration, formatTimecode } from '@larder/core/timecode';
+import { formatClock, formatDuration, formatTimecode } from '@larder/core/timecode';
 
 /** The one place where numbers become words. */
 
@@ -58,10 +58,7 @@ export function startOf(asset: Pick<Asset, 'rate' | 'startFrame' | 'timeReferenc
   const counting = countingOf(asset);
   if (counting && asset.startFrame !== null) return formatTimecode(asset.startFrame, counting);
   if (asset.timeReferenceSamples === null || !asset.sound?.sampleRate) return '';
-  const seconds = Math.floor(asset.timeReferenceSamples / asset.sound.sampleRate);
-  return [Math.floor(seconds / 3600), Math.floor(seconds / 60) % 60, seconds % 60]
-    .map((part) => String(part).padStart(2, '0'))
-    .join(':');
+  return formatClock(Math.floor(asset.timeReferenceSamples / asset.sound.sampleRate));
 }
 
 /** A place in an asset as its player counts it: timecode, or minutes and seconds of a sound. `place` is in frames, or in milliseconds. */

@@ -62,6 +62,16 @@ describe('a slice that follows the server', () => {
     await pause();
     expect(asked(server)).toBe(1);
   });
+
+  it('does not keep for the next person what comes after the one who asked has left', async () => {
+    const server = answers();
+    const screen = await Screen.open('/jobs', server);
+    screen.dispatch(front.wanted());
+    expect(asked(server)).toBe(1);
+    screen.dispatch(sessionActions.signedOut());
+    await pause();
+    expect(front.select(screen.state()).value).toBe(null);
+  });
 });
 
 describe('what went wrong', () => {

@@ -1,7 +1,7 @@
 import { inject } from '@angular/core';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
 import { createAction, createFeature, createReducer, on, props, Store } from '@ngrx/store';
-import { catchError, filter, map, merge, of, switchMap, throttleTime } from 'rxjs';
+import { catchError, filter, map, merge, of, switchMap, takeUntil, throttleTime } from 'rxjs';
 import type { AnswerOf, Entity, RouteName } from '@larder/contract';
 import { Api, type Failure } from './api';
 import { liveActions } from './live.actions';
@@ -65,6 +65,8 @@ export function serverSlice<Name extends RouteName, Key extends string>(
           api.call(route, null as never).pipe(
             map((value) => loaded({ value })),
             catchError((failure: Failure) => of(failed({ failure }))),
+            // What was asked for one person is not kept for the next.
+            takeUntil(actions$.pipe(ofType(sessionActions.signedOut))),
           ),
         ),
       );

@@ -93,7 +93,11 @@ export const fetchPages$ = createEffect(
   { functional: true },
 );
 
-const FOLLOWED: ReadonlySet<Entity> = new Set<Entity>(['asset', 'storage', 'tag', 'bin', 'flag']);
+const FOLLOWED: ReadonlySet<Entity> = new Set<Entity>([
+  ...(['asset', 'storage', 'tag', 'bin', 'flag'] as const),
+  // A search may refer to live bins, and ask whether anything is cut from an asset.
+  ...(['live-bin', 'string-out'] as const),
+]);
 
 /** Somebody, or a worker, changed assets: what is on the screen is asked for again, and the rest when it is looked at. */
 export const follow$ = createEffect(
