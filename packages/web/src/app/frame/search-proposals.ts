@@ -69,7 +69,11 @@ export class SearchProposals {
   /** A search that somebody was done with. */
   remember(text: string): void {
     const query = text.trim();
-    if (query === '' || query === this.before().value?.queries[0] || parseQuery(query, this.fields.registry()).issues.length > 0)
+    if (
+      query === '' ||
+      query === this.before().value?.queries[0] ||
+      parseQuery(query, this.fields.registry()).issues.length > 0
+    )
       return;
     // Nothing is lost but a proposal.
     this.api
