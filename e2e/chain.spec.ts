@@ -228,6 +228,7 @@ describe('from a folder of footage to a cut list that conforms', () => {
     await maren.clickText('[data-storage="Shelf"] button', 'Scan again');
     await maren.says('[data-storage="Shelf"]', '1 missing');
     await maren.section('Library');
+    await maren.search('');
     await maren.says('[data-test="count"]', `${FILES.length} assets`);
     await maren.says('nl-library', 'Missing');
     await maren.section('Upkeep');
@@ -239,6 +240,7 @@ describe('from a folder of footage to a cut list that conforms', () => {
     await maren.clickText('button', 'Mend 1 link');
     await maren.says('[data-test="missing"]', 'No originals are missing');
     await maren.section('Library');
+    await maren.search('');
     await maren.says('[data-test="count"]', `${FILES.length} assets`);
     expect(existsSync(join(bench.shelf, 'tidied/boat passes.mov'))).toBe(true);
   });

@@ -131,6 +131,35 @@ describe('one search, three faces', () => {
     expect([maren.strays, maren.complaints]).toEqual([[], []]);
   });
 
+  it('is searched again step by step, and stands open beside another that it is put together with, through a reload', async () => {
+    await maren.search('has:tag');
+    await maren.says('[data-test="count"]', '4 assets');
+    await maren.press('Shift+s');
+    await maren.page.keyboard.type('kind:video');
+    await maren.says('[data-test="count"]', '3 assets');
+    await maren.page.keyboard.press('Enter');
+    await until('two steps', async () => (await maren.page.$$('nl-trail li')).length === 2);
+    await maren.page.click('[data-test="another-answer"]');
+    await maren.search('tag:lock');
+    await maren.says('[data-test="count"]', '1 asset');
+    await maren.page.reload();
+    await maren.says('[data-test="count"]', '1 asset');
+    expect(await maren.page.$$('nl-answer-tabs .tab')).toHaveLength(2);
+    await maren.clickText('nl-answer-tabs .name', 'has:tag kind:video');
+    await maren.says('[data-test="count"]', '3 assets');
+    await maren.clickText('nl-answer-tabs button', 'Combine');
+    await maren.clickText('nl-answer-tabs .menu button', 'What is here only');
+    await maren.says('[data-test="count"]', '2 assets');
+    expect(address()).toBe('?q=has:tag kind:video -tag:lock');
+    // Come back to as it was left, without a step then.
+    await maren.section('Bins');
+    await maren.section('Library');
+    await maren.says('[data-test="count"]', '2 assets');
+    await maren.page.click('nl-trail li:last-child button');
+    await maren.says('[data-test="count"]', '3 assets');
+    expect([maren.strays, maren.complaints]).toEqual([[], []]);
+  });
+
   it('and follows in every window what others cut from, and what the live bins it refers to become', async () => {
     const tobin = await Window.open(browser, bench.base, 'tobin');
     await maren.search('is:unused');

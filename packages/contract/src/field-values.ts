@@ -1,6 +1,6 @@
 import type { FieldChanges, FieldValue, FieldValues, SettableFieldId, SetValue } from '@larder/core/fields';
 import { countingForRate, labelOfFrames, labelOfSeconds, rational, type Counting } from '@larder/core/timecode';
-import type { Asset } from './model';
+import type { Asset, Sound } from './model';
 
 /** How an asset's frames are counted; null without moving picture. */
 export const countingOf = (asset: Pick<Asset, 'rate'>): Counting | null =>
@@ -15,6 +15,10 @@ export function startLabel(
   if (asset.timeReferenceSamples === null || !asset.sound?.sampleRate) return null;
   return labelOfSeconds(asset.timeReferenceSamples / asset.sound.sampleRate);
 }
+
+/** The channels of each stream of sound that can be decoded. */
+const streamsOf = ({ streams, channels }: Sound): number[] => (streams ?? [channels]).filter((each) => each > 0);
+const channelsText = (channels: number): string => `${channels} ${channels === 1 ? 'channel' : 'channels'}`;
 
 const said = (value: unknown): boolean => value !== null && value !== undefined && value !== '';
 
@@ -46,6 +50,8 @@ export function fieldValues(asset: Asset): FieldValues {
   say('height', asset.height);
   say('codec', asset.codec ?? asset.sound?.codec);
   say('channels', asset.sound?.channels);
+  if (asset.sound) say('stream', streamsOf(asset.sound).map(channelsText));
+  say('soundcodec', asset.sound?.codec);
   say('shot', asset.shotMs);
   say('place', asset.place);
   say('storage', asset.storage);

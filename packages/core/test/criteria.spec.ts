@@ -41,6 +41,7 @@ describe('a search as rows', () => {
     ['size<2GB take=3', group('all', row('size', 'less', '2000000000'), row('take', 'exactly', '3'))],
     ['shot:last-week added<3d', group('all', row('shot', 'in', 'last-week'), row('added', 'younger', '3d'))],
     ['has:place no:tag', group('all', row('place', 'anything'), row('tag', 'nothing'))],
+    ['near:"low quay,20km"', group('all', row('position', 'near', 'low quay,20km'))],
     ['near:50.412,-3.518,2km', group('all', row('position', 'near', '50.412,-3.518,2km'))],
     ['-(dawn or dusk)', group('none', row(null, 'says', 'dawn'), row(null, 'says', 'dusk'))],
     ['-(dawn dusk)', group('none', group('all', row(null, 'says', 'dawn'), row(null, 'says', 'dusk')))],
@@ -79,7 +80,7 @@ describe('a search as rows', () => {
     [row('shot', 'in', 'constructor'), 'today, yesterday'],
     [row('added', 'younger', 'young'), 'an age such as'],
     [row('verdict', 'says', 'splendid'), 'circled, hold, ng'],
-    [row('position', 'near', 'Ottermouth'), 'a place in degrees'],
+    [row('position', 'near', '91,0'), 'a place and how far'],
     [row(null, 'says', '—!'), 'a word'],
   ])('a value that cannot be read asks for nothing, and is told of: %j', (each, words) => {
     expect(criterionIssue(each, BUILT_IN)).toContain(words);

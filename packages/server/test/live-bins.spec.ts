@@ -245,6 +245,14 @@ describe('what is asked for and shown in no list', () => {
     const out = await editor.call('newStringOut', { name: 'First', projectId: project.id, assetIds: [second] });
     expect(await found('is:used')).toEqual([second]);
     expect(await found('is:unused storage:cards')).toEqual([first]);
+    expect(await found('project:cut')).toEqual([second]);
+    const others = await editor.call('newProject', { name: 'Long cut', description: null, counting: '25' });
+    const both = { name: 'Second', projectId: others.id, assetIds: [first, second] };
+    const again = await editor.call('newStringOut', both);
+    expect(await found('project="long cut"')).toEqual([first, second]);
+    expect(await found('project=cut project="long cut"')).toEqual([second]);
+    await editor.call('removeStringOut', null, again.id);
+    expect(await found('project:long')).toEqual([]);
     const { name, version } = out;
     await editor.call('saveStringOut', { name, version, items: [], markers: [] }, out.id);
     expect(await found('is:used')).toEqual([]);

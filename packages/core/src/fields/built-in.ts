@@ -285,6 +285,15 @@ export const FIELDS = [
     help: 'The roll or card that its sound was recorded on.',
   },
   {
+    id: 'barcode',
+    label: 'Barcode',
+    type: 'text',
+    group: 'slate',
+    plain: true,
+    editable: true,
+    help: 'On the label of the tape, card or disk that it came from.',
+  },
+  {
     id: 'framing',
     label: 'Shot size',
     type: 'choice',
@@ -351,7 +360,7 @@ export const FIELDS = [
     group: 'who',
     aliases: ['near'],
     editable: true,
-    help: 'Where on Earth it was recorded, in degrees: 50.4120, -3.5180. Found as near:50.4120,-3.5180,2km.',
+    help: 'Where on Earth it was recorded, in degrees: 50.4120, -3.5180. Found as near:50.4120,-3.5180,2km or near:Ottermouth,20km.',
     // Of exif a pair of properties: GPSLatitude and GPSLongitude.
     standard: { dublinCore: 'coverage', xmp: 'exif:GPS', ebuCore: 'hasShootingLocation' },
   },
@@ -441,6 +450,21 @@ export const FIELDS = [
     standard: { ebuCore: 'audioChannelNumber' },
   },
   {
+    id: 'stream',
+    label: 'Sound streams',
+    type: 'names',
+    group: 'sound',
+    aliases: ['streams'],
+    help: 'The channels of each of its streams of sound. Any stream of eight is found as stream:8.',
+  },
+  {
+    id: 'soundcodec',
+    label: 'Sound codec',
+    type: 'choice',
+    group: 'sound',
+    help: 'How its sound is encoded, also beside a picture.',
+  },
+  {
     id: 'shot',
     label: 'Shot on',
     type: 'dateMs',
@@ -493,6 +517,15 @@ export const FIELDS = [
     choices: ['used', 'unused'],
     asked: true,
     help: 'Whether any string-out has it. Found as is:used or is:unused.',
+  },
+  {
+    id: 'project',
+    label: 'Projects',
+    type: 'tags',
+    group: 'logged',
+    aliases: ['projects'],
+    asked: true,
+    help: 'The projects in whose string-outs it is.',
   },
   {
     id: 'by',

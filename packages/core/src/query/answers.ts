@@ -14,7 +14,7 @@ export interface Said {
 const textsOf = (value: FieldValue | undefined): readonly string[] =>
   value === undefined ? [] : typeof value === 'object' ? value : [String(value)];
 
-/** Whether a single asset answers a search at a moment: as the index would say, without one. */
+/** Whether a single asset answers a search at a moment: as the index would say, without one. Places are no more than their positions. */
 export function answersQuery(tree: Query, said: Said, fields: FieldRegistry, nowMs: number): boolean {
   switch (tree.kind) {
     case 'all':
@@ -46,6 +46,9 @@ function answersField(field: FieldId, test: FieldTest, said: Said, fields: Field
       const place = typeof value === 'string' ? readPosition(value) : null;
       return place !== null && within(test, test.metres)(place);
     }
+    case 'around':
+      // Where a place lies is told by other assets.
+      return false;
     case 'calendar':
     case 'age':
       return answersField(field, spanAt(test, nowMs), said, fields, nowMs);

@@ -102,7 +102,7 @@ export function proposedChoices({ field, text }: Begun, limit: number): Proposal
       .slice(0, limit)
       .map((value) => ({ insert: writtenValue(value), label: value, count: null }));
   // Of a long text, no two say the same, and each is longer than a search may be.
-  const ownWords = field && (isNumericType(field.type) || field.type === 'position' || field.type === 'longText');
+  const ownWords = field && (isNumericType(field.type) || field.type === 'longText');
   return ownWords ? [] : null;
 }
 

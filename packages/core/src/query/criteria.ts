@@ -182,6 +182,7 @@ function conditionOf(test: FieldTest, field: RegisteredField | undefined): Pick<
     case 'presence':
       return { condition: test.present ? 'anything' : 'nothing', value: '' };
     case 'near':
+    case 'around':
       return { condition: 'near', value: printNear(test) };
     case 'calendar':
       return { condition: 'in', value: printRelative(test).slice(1) };

@@ -1,5 +1,6 @@
 /** The search language: text → tree → text. One tree is behind the search line, live bins and every other face of a search. */
 export { answersQuery, type Said } from './answers';
+export * from './combining';
 export * from './complete';
 export * from './criteria';
 export { choiceIn, offeredIn, partsOf, sameTest, withChoice, type Choice } from './facets';
@@ -8,6 +9,7 @@ export * from './issues';
 export { combine, parseQuery, type ParsedQuery } from './parse';
 export * from './live-bins';
 export * from './matches';
+export { readNear } from './near';
 export * from './print';
 export { CALENDAR_WORDS, queryAt, spanAt } from './relative';
 export * from './saved';

@@ -1,7 +1,7 @@
 import { BUILT_IN, distance, words, type FieldRegistry, type RegisteredField } from '../fields';
 import { hasForms } from './forms';
 import { lex, type Token } from './lex';
-import { readNear } from './near';
+import { isRadius, readNear } from './near';
 import { readRelative } from './relative';
 import {
   type Comparison,
@@ -257,12 +257,20 @@ class Parser {
     return { kind: 'field', field: field.id, test: { op: 'presence', present: token.text.toLowerCase() === 'has' } };
   }
 
+  /** How far around a place, written behind it with a gap. */
+  private radius(): string {
+    const follow = this.peek();
+    if (follow?.type !== 'word' || !isRadius(follow.text)) return '';
+    this.next += 1;
+    return `,${follow.text.slice(1)}`;
+  }
+
   private value({ field, whole, comparison }: Asked, token: Token): Query | null {
     const relative = field.type === 'dateMs' ? readRelative(comparison, token.text) : null;
     const test: FieldTest | null = isNumeric(field)
       ? (relative ?? readSpan(field, comparison, token.text))
       : field.type === 'position'
-        ? readNear(token.text)
+        ? readNear(token.text + this.radius())
         : exactIn(field, this.textTest(token));
     const asked = test && whole ? asWhole(field, test) : test;
     if (!asked || (field.choices && !isChoice(field.choices, asked))) {

@@ -33,8 +33,11 @@ function printField(id: FieldId, test: FieldTest, fields: FieldRegistry): string
     case 'age':
       return name + printRelative(test);
     case 'near':
+    case 'around': {
+      const place = printNear(test);
       // Of where something was recorded the other name reads better.
-      return `${id === 'position' ? 'near' : name}:${printNear(test)}`;
+      return `${id === 'position' ? 'near' : name}:${place.includes(' ') ? `"${place}"` : place}`;
+    }
     case 'presence':
       return `${test.present ? 'has' : 'no'}:${name}`;
     default:

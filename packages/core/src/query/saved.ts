@@ -48,6 +48,7 @@ const TESTS: readonly FieldTest['op'][] = [
   'span',
   'presence',
   'near',
+  'around',
   'calendar',
   'age',
 ];

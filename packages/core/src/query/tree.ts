@@ -53,6 +53,14 @@ export interface NearTest {
   readonly metres: number;
 }
 
+/** A place within that many metres of where assets lie that say these words of their place. */
+export interface AroundTest {
+  readonly op: 'around';
+  /** In words, as `words` cuts them. */
+  readonly place: string;
+  readonly metres: number;
+}
+
 export type CalendarUnit = 'day' | 'week' | 'month' | 'year';
 
 /** In the present day, week, month or year, or in the one before; whenever it is asked. */
@@ -71,7 +79,8 @@ export interface AgeTest {
 }
 
 export type WordsTest = FormsTest | TextTest | PartTest;
-export type FieldTest = WordsTest | WholeTest | SpanTest | PresenceTest | NearTest | CalendarTest | AgeTest;
+export type FieldTest =
+  WordsTest | WholeTest | SpanTest | PresenceTest | NearTest | AroundTest | CalendarTest | AgeTest;
 
 /** A search. `all` of nothing is everything; `any` of nothing is nothing. Words look into the fields marked `plain`. */
 export type Query =

@@ -232,6 +232,8 @@ export class Finder {
         const saying = this.saying(field);
         return test.present ? saying : without(everyDoc(this.count), saying);
       }
+      case 'around':
+        throw new Error('the name of a place is put as where it lies before it is looked for');
       case 'calendar':
       case 'age':
         throw new Error('what depends on the present is put as what it means now before it is looked for');

@@ -5,6 +5,7 @@ import { countOf, holds, listOf, ofList, without } from './doc-set';
 import { DAY_MS } from './grouping';
 import { mergeSegments, type FieldTypes, type MergePart } from './merge';
 import { Part } from './part';
+import { withPlaces } from './places';
 import { Relevance, wantedIn } from './relevance';
 import type { SegmentData } from './segment';
 import { SegmentBuilder } from './segment-builder';
@@ -245,8 +246,15 @@ export class LibraryIndex implements SearchIndex {
   }
 
   private find(tree: Query): Found[] {
-    const meant = queryAt(tree, this.now());
+    const meant = this.meant(tree);
     return this.all().map((part) => ({ part, set: part.find(meant) }));
+  }
+
+  /** What a search means now, in this library: its days and ages, and its places. */
+  private meant(tree: Query): Query {
+    return withPlaces(queryAt(tree, this.now()), (saying) =>
+      placed(this.all().map((part) => ({ part, set: part.find(saying) }))).map(({ position }) => position),
+    );
   }
 
   count(tree: Query): number {
@@ -257,7 +265,7 @@ export class LibraryIndex implements SearchIndex {
   counts(trees: readonly Query[]): number[] {
     const parts = this.all();
     return trees.map((asked) => {
-      const tree = queryAt(asked, this.now());
+      const tree = this.meant(asked);
       return this.watched.count(JSON.stringify(tree), tree, parts);
     });
   }
@@ -311,7 +319,7 @@ export class LibraryIndex implements SearchIndex {
   }
 
   facets({ tree: asked, fields, limit }: FacetsRequest): Facet[] {
-    const tree = queryAt(asked, this.now());
+    const tree = this.meant(asked);
     return fields.flatMap((id) => {
       const field = this.fields.byId(id);
       if (!field) return [];
@@ -323,24 +331,11 @@ export class LibraryIndex implements SearchIndex {
 
   map({ tree, box, columns }: MapRequest): MapAnswer {
     const found = this.find(tree);
-    const placed: { readonly part: Part; readonly doc: number; readonly position: Position }[] = [];
-    for (const { part, set } of found) {
-      const column = part.finder.column('position');
-      if (!column?.numbers) continue;
-      const texts = part.finder.textsOf('position');
-      const known = new Map<number, Position | null>();
-      for (const doc of listOf(set)) {
-        const number = column.numbers[doc] as number;
-        if (number === 0) continue;
-        let position = known.get(number);
-        if (position === undefined) known.set(number, (position = readPosition(texts.at(number - 1))));
-        if (position) placed.push({ part, doc, position });
-      }
-    }
-    const positions = placed.map(({ position }) => position);
+    const all = placed(found);
+    const positions = all.map(({ position }) => position);
     const around = boxAround(positions);
     const shown = box ?? around;
-    const at = (index: number) => placed[index] as (typeof placed)[number];
+    const at = (index: number) => all[index] as Placed;
     return {
       clusters: (shown ? clustersOf(positions, shown, columns) : []).map(({ of, ...cluster }) => ({
         ...cluster,
@@ -348,7 +343,7 @@ export class LibraryIndex implements SearchIndex {
         places: mostSaid(of.map((index) => said(at(index), 'place'))),
       })),
       around,
-      placed: placed.length,
+      placed: all.length,
       total: found.reduce((sum, { set }) => sum + countOf(set), 0),
     };
   }
@@ -366,6 +361,31 @@ export class LibraryIndex implements SearchIndex {
     const days = [...counts].map(([dayMs, count]) => ({ dayMs, count })).sort((a, b) => a.dayMs - b.dayMs);
     return { days, dated, total: found.reduce((sum, { set }) => sum + countOf(set), 0) };
   }
+}
+
+interface Placed {
+  readonly part: Part;
+  readonly doc: number;
+  readonly position: Position;
+}
+
+/** What of it says where it lies. */
+function placed(found: readonly Found[]): Placed[] {
+  const all: Placed[] = [];
+  for (const { part, set } of found) {
+    const column = part.finder.column('position');
+    if (!column?.numbers) continue;
+    const texts = part.finder.textsOf('position');
+    const known = new Map<number, Position | null>();
+    for (const doc of listOf(set)) {
+      const number = column.numbers[doc] as number;
+      if (number === 0) continue;
+      let position = known.get(number);
+      if (position === undefined) known.set(number, (position = readPosition(texts.at(number - 1))));
+      if (position) all.push({ part, doc, position });
+    }
+  }
+  return all;
 }
 
 const documentsIn = (parts: readonly Part[]): number => parts.reduce((sum, { data }) => sum + data.ids.length, 0);

@@ -344,6 +344,8 @@ export class MemoryIndex implements SearchIndex {
         return this.matchSpan(field, spanAt(test, this.now()));
       case 'span':
         return this.matchSpan(field, test);
+      case 'around':
+        throw new Error('where places lie has tests of its own');
       case 'near':
         return this.matchNear(field, test);
       case 'presence':

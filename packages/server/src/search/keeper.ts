@@ -14,7 +14,7 @@ import {
 import { feedAfter, headRevision, markOf } from '../store/change-feed';
 import { flagTokens } from '../store/flags';
 import { otherWordsForTags } from '../store/tags';
-import { loggedBy, neededFrames } from '../store/usage';
+import { loggedBy, projectsCutFrom } from '../store/usage';
 import { FIELD_ENTITIES, readFields } from '../store/shop-fields';
 import { documentRules, type KeptState } from './snapshot';
 
@@ -26,8 +26,10 @@ const USED: Query = { kind: 'field', field: 'use', test: { op: 'text', text: 'us
 /** Builds the index from the database and keeps it current from the change feed. */
 export class IndexKeeper {
   revision = 0;
-  /** Assets in string-outs. */
-  private used: ReadonlyMap<number, number> = new Map();
+  /** Assets in string-outs, with the projects of these. */
+  private cut: ReadonlyMap<number, readonly string[]> = new Map();
+  /** Whether the index was told of `cut`; what was kept of it may be of before. */
+  private isCutTold = true;
   private otherWords: ReadonlyMap<string, readonly string[]> = new Map();
 
   constructor(
@@ -40,7 +42,8 @@ export class IndexKeeper {
     const revision = await headRevision(this.db);
     await this.readFields();
     this.otherWords = await otherWordsForTags(this.db);
-    this.used = await neededFrames(this.db);
+    this.cut = await projectsCutFrom(this.db);
+    this.isCutTold = true;
     const filling = this.index.fill();
     for (let last = 0; ;) {
       const assets = await assetsAfter(this.db, last, BATCH);
@@ -58,7 +61,8 @@ export class IndexKeeper {
     if (documents !== documentRules(DOCUMENTS_VERSION) || mark !== (await markOf(this.db, revision))) return false;
     await this.readFields();
     this.otherWords = await otherWordsForTags(this.db);
-    this.used = await neededFrames(this.db);
+    this.cut = await projectsCutFrom(this.db);
+    this.isCutTold = false;
     this.index.restore(parts);
     this.revision = revision;
     while (await this.catchUp());
@@ -109,23 +113,28 @@ export class IndexKeeper {
     return assets.map((asset) => {
       const also = asset.tags.flatMap((name) => this.otherWords.get(name) ?? []);
       const [flag, by] = [flags.get(asset.id), people.get(asset.id)];
-      const use = this.used.has(asset.id) ? 'used' : 'unused';
-      const others = { use, ...(flag ? { flag } : {}), ...(by ? { by } : {}) };
+      const project = this.cut.get(asset.id);
+      const use = project ? 'used' : 'unused';
+      const others = { use, ...(project ? { project } : {}), ...(flag ? { flag } : {}), ...(by ? { by } : {}) };
       return { ...searchDocument(asset, others), ...(also.length > 0 ? { also: { tag: also } } : {}) };
     });
   }
 
-  /** Assets that string-outs make use of now and did not, or the other way; what they did is what the index says. */
+  /** Assets that string-outs make use of now and did not, or of other projects than before. */
   private async useChanged(): Promise<number[]> {
-    this.used = await neededFrames(this.db);
-    const { ids } = this.index.search({
-      tree: USED,
-      sort: { field: 'number', descending: false },
-      offset: 0,
-      limit: ALL,
-    });
-    const before = new Set(ids);
-    return [...ids.filter((id) => !this.used.has(id)), ...[...this.used.keys()].filter((id) => !before.has(id))];
+    const before = this.cut;
+    this.cut = await projectsCutFrom(this.db);
+    const told = this.isCutTold ? [] : this.saidToBeUsed();
+    const all = new Set([...before.keys(), ...this.cut.keys(), ...told]);
+    const isSame = (id: number) => this.isCutTold && before.get(id)?.join('\n') === this.cut.get(id)?.join('\n');
+    const changed = [...all].filter((id) => !isSame(id));
+    this.isCutTold = true;
+    return changed;
+  }
+
+  private saidToBeUsed(): readonly number[] {
+    const sort = { field: 'number', descending: false } as const;
+    return this.index.search({ tree: USED, sort, offset: 0, limit: ALL }).ids;
   }
 
   private async reload(changed: readonly number[]): Promise<void> {

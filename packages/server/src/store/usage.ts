@@ -11,6 +11,19 @@ export async function neededFrames(db: Sequelize): Promise<Map<number, number>> 
   return new Map(rows.map(({ assetId, frames }) => [Number(assetId), Number(frames)]));
 }
 
+/** The projects in whose string-outs an asset is, by their names. */
+export async function projectsCutFrom(db: Sequelize): Promise<Map<number, string[]>> {
+  const rows = await select<{ assetId: number; name: string }>(
+    db,
+    `SELECT DISTINCT i.asset_id AS assetId, p.name
+     FROM string_out o JOIN project p ON p.id = o.project_id, JSON_TABLE(o.items, '$[*]' COLUMNS (asset_id BIGINT PATH '$.assetId')) i
+     ORDER BY p.name`,
+  );
+  const projects = new Map<number, string[]>();
+  for (const { assetId, name } of rows) projects.set(Number(assetId), [...(projects.get(Number(assetId)) ?? []), name]);
+  return projects;
+}
+
 /** Those of the assets that nobody has logged, tagged, pulled or cut with: as the scan left them. */
 export async function untouchedAssets(db: Sequelize, ids: readonly number[]): Promise<Set<number>> {
   if (ids.length === 0) return new Set();

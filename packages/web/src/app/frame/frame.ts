@@ -6,6 +6,7 @@ import { Store } from '@ngrx/store';
 import { filter, map } from 'rxjs';
 import { Details } from '../details/details';
 import { libraryActions } from '../library/state/library.actions';
+import { OpenAnswers } from '../library/open-answers';
 import { Api } from '../shared/api';
 import { LiveEvents } from '../shared/events';
 import { shopFields } from '../shared/fields';
@@ -71,6 +72,7 @@ export class Frame {
   private readonly router = inject(Router);
   private readonly api = inject(Api);
   private readonly live = inject(LiveEvents);
+  private readonly answers = inject(OpenAnswers);
   protected readonly sheet = inject(KeySheet);
   protected readonly settings = inject(Settings);
   protected readonly session = this.store.selectSignal(sessionFeature.selectSessionState);
@@ -83,6 +85,11 @@ export class Frame {
     { initialValue: this.router.url },
   );
   protected readonly hasDetails = computed(() => WITH_DETAILS.test(this.url()));
+  /** The library is come back to as it was left; within it, its link leads to all of it. */
+  protected readonly backTo = computed(() => {
+    const { query } = this.answers.current();
+    return query && !this.url().startsWith('/library') ? { q: query } : null;
+  });
   /** The selection outlasts its list: keys that act on it are for where it is seen. */
   protected readonly showsSelection = computed(() => this.hasDetails() || LOGGING.test(this.url()));
 

@@ -112,6 +112,17 @@ describe('proposals in the search line', () => {
     await until('theirs', () => offered().join() === 'theirs searched before');
   });
 
+  it('of what something may be near are the places that have a position', async () => {
+    const { screen, server } = await opened();
+    server.on('facet', () => ({ values: [{ value: 'Low Quay', count: 3 }] }));
+    const input = await screen.type('#search-line', 'clip near:lo');
+    await until('the place', () => offered().join() === '"Low Quay" 3');
+    expect(server.bodies('facet').at(-1)).toEqual({ query: 'clip has:position place:lo*', field: 'place' });
+    await screen.press('ArrowDown');
+    await screen.press('Enter');
+    expect(input.value).toBe('clip near:"Low Quay" ');
+  });
+
   it('are none for words of their own, and where the server does not say', async () => {
     const { screen, server } = await opened();
     server.on('facet', () => new Refusal(500, { code: 'internal', reference: 'r-3' }));

@@ -100,8 +100,11 @@ export class SearchProposals {
     const known = proposedChoices(begun, MOST);
     if (known) return of(known);
     const said = words(text).join('-');
-    const query = [rest, said ? `${registry.nameOf(field.id)}:${said}*` : ''].filter(Boolean).join(' ');
-    return this.api.call('facet', { query, field: field.id }).pipe(
+    // Something is near a place, by the names of those that have a position.
+    const counted = field.type === 'position' ? 'place' : field.id;
+    const placed = field.type === 'position' ? `has:${registry.nameOf(field.id)}` : '';
+    const query = [rest, placed, said ? `${registry.nameOf(counted)}:${said}*` : ''].filter(Boolean).join(' ');
+    return this.api.call('facet', { query, field: counted }).pipe(
       map(({ values }) => proposedValues(begun, values, MOST)),
       // Without them one writes it out; the list below says what is wrong.
       catchError(() => of([])),

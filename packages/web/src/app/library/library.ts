@@ -8,9 +8,11 @@ import {
   linkedSignal,
   untracked,
 } from '@angular/core';
-import { Router, RouterLink } from '@angular/router';
+import { toSignal } from '@angular/core/rxjs-interop';
+import { ActivatedRoute, Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
-import { RELEVANCE, type Group, type SortBy, type SortOrder } from '@larder/core/search';
+import { map } from 'rxjs';
+import { RELEVANCE, type Group, type SortOrder } from '@larder/core/search';
 import type { FieldChanges, FieldId } from '@larder/core/fields';
 import {
   asksForWords,
@@ -38,6 +40,7 @@ import { LIST_VIEWS, Settings, type Beside, type ListView } from '../shared/sett
 import { Toasts } from '../shared/toasts';
 import { Writes } from '../shared/writes';
 import { TagBoard } from '../tags/tag-board';
+import { AnswerTabs } from './answer-tabs';
 import { ArrangeMenu } from './arrange-menu';
 import { CalendarView } from './calendar-view';
 import { ContactSheet } from './contact-sheet';
@@ -47,7 +50,11 @@ import { LedgerColumns } from './ledger-columns';
 import { MapView } from './map-view';
 import { libraryActions, type SelectMode } from './state/library.actions';
 import { libraryFeature } from './state/library.reducer';
+import { within } from './narrowing';
+import { OpenAnswers, type Answer } from './open-answers';
 import { RowDrag } from './row-drag';
+import { BY_HAND, BY_NAME, orderOf, sortKeyOf } from './sort-key';
+import { Trail, type Narrowed } from './trail';
 import { TableMenu } from './table-menu';
 import type { TileLine, TileMatch } from './tile';
 import { shownValue, wordValue } from '../shared/shown-value';
@@ -68,16 +75,6 @@ interface Sort {
   readonly label: string;
 }
 
-/** The value of the choice of a bin's own order. */
-const BY_HAND = 'by-hand';
-const BY_NAME: AskedOrder = { field: 'name', descending: false };
-
-/** An order as the value of a choice. */
-const sortKeyOf = ({ then = [], hand, ...first }: AskedOrder): string =>
-  hand === undefined
-    ? [first, ...then].map(({ field, descending }) => `${field}/${descending ? 'down' : 'up'}`).join(' ')
-    : BY_HAND;
-
 const VIEW_LABELS: Readonly<Record<ListView, string>> = {
   sheet: 'Contact sheet',
   ledger: 'Ledger',
@@ -95,6 +92,7 @@ const ON_TILES: readonly FieldId[] = ['name', 'title', 'tag', 'kind', 'bin', 'st
 @Component({
   selector: 'nl-library',
   imports: [
+    AnswerTabs,
     ArrangeMenu,
     CalendarView,
     ContactSheet,
@@ -108,6 +106,7 @@ const ON_TILES: readonly FieldId[] = ['name', 'title', 'tag', 'kind', 'bin', 'st
     RowDrag,
     TableMenu,
     TagBoard,
+    Trail,
   ],
   templateUrl: './library.html',
   styleUrl: './library.scss',
@@ -131,6 +130,7 @@ export class Library {
   private readonly api = inject(Api);
   private readonly flags = inject(Flags);
   private readonly writes = inject(Writes);
+  private readonly answers = inject(OpenAnswers);
   protected readonly settings = inject(Settings);
   protected readonly state = this.store.selectSignal(libraryFeature.selectLibraryState);
   protected readonly assetAt = this.store.selectSignal(libraryFeature.selectAssetAt);
@@ -139,7 +139,22 @@ export class Library {
   protected readonly revision = this.store.selectSignal(sessionFeature.selectRevision);
   protected readonly count = formatCount;
 
-  protected readonly query = computed(() => this.fixed()?.query ?? this.q() ?? '');
+  private readonly withinAsked = toSignal(
+    inject(ActivatedRoute).queryParamMap.pipe(map((all) => all.get('within') ?? '')),
+    {
+      initialValue: '',
+    },
+  );
+  /** What a list that is fixed is narrowed by. */
+  private readonly withinFixed = computed(() => (this.fixed() ? this.withinAsked() : ''));
+  protected readonly query = computed(() => {
+    const fixed = this.fixed()?.query;
+    return fixed === undefined ? (this.q() ?? '') : within(fixed, this.withinFixed(), this.fields.registry());
+  });
+  /** The part of the search that can be narrowed and widened step by step. */
+  protected readonly narrowedBy = computed(
+    () => parseQuery(this.fixed() ? this.withinFixed() : this.runnable(), this.fields.registry()).tree,
+  );
   protected readonly title = computed(() => this.fixed()?.title ?? 'Library');
   protected readonly total = computed(() => this.state().total ?? 0);
   protected readonly waiting = computed(
@@ -264,6 +279,7 @@ export class Library {
       // A bin that is filled by hand is opened as its people have ordered it; no other list has such an order.
       if (bin !== (hand ?? null)) this.sortBy(bin === null ? BY_NAME : { ...BY_NAME, hand: bin });
     });
+    this.followAnswers();
     const keys = inject(Keys);
     keys.on('list.flag', () => this.flags.toggle([...this.selected()]));
     keys.on('list.earlier', () => this.step(-1));
@@ -272,6 +288,27 @@ export class Library {
     keys.on('list.narrow', () => this.toggleBeside('facets'));
     keys.on('list.view', () => this.settings.view.update((view) => (view === 'sheet' ? 'ledger' : 'sheet')));
     keys.on('escape', () => this.store.dispatch(libraryActions.clearSelection()));
+  }
+
+  /** The answer that is looked at is what the address says; it is come to in the order in which it was left. */
+  private followAnswers(): void {
+    let come = false;
+    effect(() => {
+      if (this.fixed()) return;
+      const query = this.query();
+      untracked(() => {
+        if (come) return this.answers.asks(query);
+        come = true;
+        const { order } = this.answers.comesTo(query);
+        if (order !== this.sortKey()) this.sortBy(orderOf(order));
+      });
+    });
+    let ordered = false;
+    effect(() => {
+      const order = this.sortKey();
+      if (ordered && !untracked(this.fixed)) untracked(() => this.answers.orders(order));
+      ordered = true;
+    });
   }
 
   protected pick(picked: { index: number; mode: SelectMode }): void {
@@ -293,11 +330,7 @@ export class Library {
   protected chooseSort(key: string): void {
     const bin = this.handBin();
     if (key === BY_HAND && bin !== null) return this.sortBy({ ...BY_NAME, hand: bin });
-    const [first = BY_NAME, ...then] = key.split(' ').map((part): SortBy => {
-      const [field, way] = part.split('/');
-      return { field: field as SortBy['field'], descending: way === 'down' };
-    });
-    this.sortBy(then.length > 0 ? { ...first, then } : first);
+    this.sortBy(orderOf(key));
   }
 
   protected pickPlaces(places: { first: number; count: number }): void {
@@ -331,6 +364,18 @@ export class Library {
   protected searchFor(tree: Query): void {
     const q = printQuery(tree, this.fields.registry());
     void this.router.navigate(['/library'], { queryParams: q ? { q } : {} });
+  }
+
+  /** Step by step, in this list. While it is typed, each letter takes the place of the one before in the address. */
+  protected narrowWithin({ tree, replaceUrl }: Narrowed): void {
+    const text = printQuery(tree, this.fields.registry()) || null;
+    const queryParams = this.fixed() ? { within: text } : { q: text };
+    void this.router.navigate([], { queryParams, queryParamsHandling: 'merge', replaceUrl });
+  }
+
+  protected show({ query, order }: Answer): void {
+    this.sortBy(orderOf(order));
+    void this.router.navigate(['/library'], { queryParams: query ? { q: query } : {} });
   }
 
   /** Puts assets of the bin before another of it, or at its end. */

@@ -23,6 +23,7 @@ export const KEY_TABLE = [
   { command: 'ledger.fill', key: 'Ctrl+d', where: 'list', label: 'Ledger: say of the selected what the first says' },
   { command: 'list.choose', key: 'x', where: 'list', label: 'On a storage: choose or leave what is looked at' },
   { command: 'list.view', key: 'v', where: 'list', label: 'Contact sheet or ledger' },
+  { command: 'list.within', key: 'Shift+s', where: 'list', label: 'Search within this list' },
   { command: 'list.narrow', key: 'w', where: 'list', label: 'Narrow the list by what is said in it' },
   { command: 'criteria', key: 'Shift+w', where: 'list', label: 'Show the search as criteria, or hide them' },
   { command: 'list.flag', key: 'Shift+f', where: 'list', label: 'Flag for yourself, or take the flag off' },
