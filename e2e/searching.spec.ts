@@ -54,6 +54,29 @@ describe('one search, three faces', () => {
     expect(address()).toBe('?q=tag=(dawn or "early dawn")');
   });
 
+  it('is narrowed to a stretch by dragging over how it is spread', async () => {
+    await maren.search('');
+    await maren.page.click('nl-facets .fields button');
+    await maren.clickText('nl-facets .menu label', 'Size');
+    await maren.page.click('nl-facets .fields button');
+    const chart = await maren.page.waitForSelector('[data-facet="size"] nl-spread-chart svg');
+    await chart?.scrollIntoView();
+    const box = await chart?.boundingBox();
+    if (!box) throw new Error('the chart has no place');
+    const bars = await maren.page.$eval('[data-facet="size"] nl-spread-chart [role="img"]', (each) =>
+      (each.getAttribute('aria-label') ?? '').split('; '),
+    );
+    expect(bars.length).toBeGreaterThan(1);
+    const middle = box.y + box.height / 2;
+    await maren.page.mouse.move(box.x + 2, middle);
+    await maren.page.mouse.down();
+    await maren.page.mouse.move(box.x + (0.8 * box.width) / bars.length, middle, { steps: 4 });
+    await maren.page.mouse.up();
+    await until('the first bar', () => Promise.resolve(/^\?q=size[:<]/.test(address())));
+    await maren.says('[data-test="count"]', new RegExp(`^${/: (\d+) asset/.exec(bars[0] ?? '')?.[1] ?? ''} asset`));
+    await maren.search('tag=(dawn or "early dawn")');
+  });
+
   it('is the same as rows, and goes on being written there', async () => {
     await maren.press('Shift+w');
     await until('two rows', async () => (await maren.page.$$('nl-criteria [data-test="criterion"]')).length === 2);

@@ -112,6 +112,7 @@ export const facetsSchema = object({
     .max(40, 'At most 40 fields at once.')
     .required(),
   limit: number().integer().min(1).max(200).default(8),
+  spread: boolean().default(false),
   atLeast,
 }).noUnknown();
 export const orderSchema = object({ ids: array(id.required()).max(1000).required() }).noUnknown();

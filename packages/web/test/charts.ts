@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, input, output } from '@angular/core';
 import type { Box } from '@larder/core/position';
-import type { DayCount } from '@larder/core/search';
+import type { DayCount, Spread } from '@larder/core/search';
 import type { MapWindow, Town } from '@larder/contract';
 
 /** In place of charts, which draw into a layout that the tests' document has none of: what they are told, as text and buttons. */
@@ -26,6 +26,19 @@ export class DayChart {
 export class DaysChart {
   readonly days = input.required<readonly DayCount[]>();
   readonly pick = output<number>();
+}
+
+@Component({
+  selector: 'nl-spread-chart',
+  template: `@for (bar of spread().bars; track bar.from) {
+    <button type="button" (click)="picked.emit(bar)">{{ label()(bar.from, bar.to) }}: {{ bar.count }}</button>
+  }`,
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class SpreadChart {
+  readonly spread = input.required<Spread>();
+  readonly label = input.required<(from: number, to: number) => string>();
+  readonly picked = output<{ readonly from: number; readonly to: number }>();
 }
 
 @Component({

@@ -42,8 +42,8 @@ export function serverWith(assets: readonly Asset[], bin: readonly number[] = []
     ...indexed().days(parseQuery(query).tree, 'shot'),
     revision: server.revision,
   }));
-  server.on('facets', ({ query = '', fields, limit = 8 }) => ({
-    facets: indexed().facets({ tree: parseQuery(query).tree, fields, limit }),
+  server.on('facets', ({ query = '', fields, limit = 8, spread = false }) => ({
+    facets: indexed().facets({ tree: parseQuery(query).tree, fields, limit, spread }),
     revision: server.revision,
   }));
   server.on('bins', () => ({

@@ -11,7 +11,7 @@ export * from './live-bins';
 export * from './matches';
 export { readNear } from './near';
 export * from './print';
-export { CALENDAR_WORDS, queryAt, spanAt } from './relative';
+export { beginningOfSpan, CALENDAR_WORDS, queryAt, spanAt } from './relative';
 export * from './saved';
 export * from './says';
 export { STARTER_BINS } from './starter-bins';

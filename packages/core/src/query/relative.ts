@@ -47,8 +47,11 @@ export function printRelative(test: CalendarTest | AgeTest): string {
   return `:${called?.[0] ?? ''}`;
 }
 
-/** The beginning of the stretch of the calendar (UTC, ISO 8601: weeks begin on Mondays) that lies so many before the one of a moment. */
-function beginning(unit: CalendarUnit, nowMs: number, back: number): number {
+/**
+ * The beginning of the stretch of the calendar (UTC, ISO 8601: weeks begin on Mondays) that lies so many before the one of a moment, or
+ * after it where `back` is below zero.
+ */
+export function beginningOfSpan(unit: CalendarUnit, nowMs: number, back: number): number {
   const now = new Date(nowMs);
   const [year, month, day] = [now.getUTCFullYear(), now.getUTCMonth(), now.getUTCDate()];
   switch (unit) {
@@ -78,8 +81,8 @@ export function spanAt(test: CalendarTest | AgeTest, nowMs: number): SpanTest {
   if (test.op === 'calendar')
     return {
       op: 'span',
-      from: beginning(test.unit, nowMs, test.back),
-      to: beginning(test.unit, nowMs, test.back - 1),
+      from: beginningOfSpan(test.unit, nowMs, test.back),
+      to: beginningOfSpan(test.unit, nowMs, test.back - 1),
     };
   const minute = nowMs - (nowMs % MINUTE_MS);
   const { unit, count } = test;

@@ -12,4 +12,5 @@ export { rarityOf, shareOf, weightOf, worthOf } from './relevance';
 export { packSegment, unpackSegment } from './pack';
 export { SEGMENT_VERSION, type SegmentData } from './segment';
 export { sortKey } from './sort-key';
+export { spreadOf, type Bar, type Spread } from './spread';
 export * from './types';

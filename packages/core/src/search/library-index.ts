@@ -1,4 +1,4 @@
-import { BUILT_IN, type FieldId, type FieldRegistry } from '../fields';
+import { BUILT_IN, isNumericType, type FieldId, type FieldRegistry } from '../fields';
 import { boxAround, clustersOf, readPosition, type Position } from '../position';
 import { choiceIn, offeredIn, queryAt, type Query } from '../query';
 import { countOf, holds, listOf, ofList, without } from './doc-set';
@@ -9,6 +9,7 @@ import { withPlaces } from './places';
 import { Relevance, wantedIn } from './relevance';
 import type { SegmentData } from './segment';
 import { SegmentBuilder } from './segment-builder';
+import { spreadOf } from './spread';
 import { Tally } from './tally';
 import { mostSaid } from './most-said';
 import {
@@ -318,14 +319,17 @@ export class LibraryIndex implements SearchIndex {
     return known ? this.tally.mostSaid(this.find(tree), known, limit) : [];
   }
 
-  facets({ tree: asked, fields, limit }: FacetsRequest): Facet[] {
+  facets({ tree: asked, fields, limit, spread = false }: FacetsRequest): Facet[] {
     const tree = this.meant(asked);
     return fields.flatMap((id) => {
       const field = this.fields.byId(id);
       if (!field) return [];
       const { chosen, refused } = choiceIn(tree, id);
       const counted = this.tally.groups(this.find(offeredIn(tree, id)), field, limit);
-      return [{ field: id, ...counted.offered(limit, [...chosen, ...refused]) }];
+      const facet = { field: id, ...counted.offered(limit, [...chosen, ...refused]) };
+      if (!spread || !isNumericType(field.type)) return [facet];
+      const said = this.find(tree).flatMap((found) => this.tally.numbers(found, id));
+      return [{ ...facet, spread: spreadOf(field, said) }];
     });
   }
 

@@ -2,6 +2,7 @@ import type { FieldId, FieldRegistry, FieldValues } from '../fields';
 import type { Box, Cluster } from '../position';
 import type { Query } from '../query';
 import type { Group } from './grouping';
+import type { Spread } from './spread';
 
 /** What the index knows of one asset. */
 export interface SearchDocument {
@@ -60,6 +61,8 @@ export interface FacetsRequest {
   readonly fields: readonly FieldId[];
   /** Things of one field; what the search asks for is given beyond them. */
   readonly limit: number;
+  /** Of numbers, dates and lengths also how those that were found are spread. */
+  readonly spread?: boolean;
 }
 
 export interface Facet {
@@ -67,6 +70,7 @@ export interface Facet {
   readonly groups: readonly Group[];
   /** How many different things are said beside those. */
   readonly more: number;
+  readonly spread?: Spread;
 }
 
 /** What a map asks: what lies in a stretch of it, gathered as finely as there are columns across; or with no box, all that there is. */

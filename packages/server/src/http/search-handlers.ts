@@ -87,9 +87,9 @@ export function searchHandlers(
         })
       ).value,
     }),
-    facets: async ({ body: { query, fields: asked, limit = 8, atLeast = 0 }, person }) => {
+    facets: async ({ body: { query, fields: asked, limit = 8, spread = false, atLeast = 0 }, person }) => {
       const tree = await treeFor(person, query);
-      const { revision, value } = await search.ask({ ask: 'facets', tree, fields: asked, limit, atLeast });
+      const { revision, value } = await search.ask({ ask: 'facets', tree, fields: asked, limit, spread, atLeast });
       return { facets: value, revision };
     },
     map: async ({ body: { query, box = null, columns = 12, atLeast = 0 }, person }) => {

@@ -4,7 +4,7 @@ import { GridComponent, TooltipComponent } from 'echarts/components';
 import * as echarts from 'echarts/core';
 import { SVGRenderer } from 'echarts/renderers';
 import { NgxEchartsDirective, provideEchartsCore } from 'ngx-echarts';
-import { tokenColour } from '../shared/colours';
+import { tokenColour, tooltipLooks } from '../shared/colours';
 import { counted, formatDay } from '../shared/format';
 import { Settings } from '../shared/settings';
 
@@ -48,7 +48,7 @@ export class DayChart {
     return {
       animation: false,
       grid: { left: 30, right: 6, top: 10, bottom: 24 },
-      tooltip: { trigger: 'axis', axisPointer: { type: 'shadow' } },
+      tooltip: { ...tooltipLooks(), trigger: 'axis', axisPointer: { type: 'shadow' } },
       xAxis: {
         type: 'category',
         data: this.days().map(({ day }) => formatDay(Date.parse(day))),

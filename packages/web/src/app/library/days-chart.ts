@@ -5,7 +5,7 @@ import * as echarts from 'echarts/core';
 import { SVGRenderer } from 'echarts/renderers';
 import { NgxEchartsDirective, provideEchartsCore } from 'ngx-echarts';
 import type { DayCount } from '@larder/core/search';
-import { tokenColour } from '../shared/colours';
+import { tokenColour, tooltipLooks } from '../shared/colours';
 import { counted, formatDay } from '../shared/format';
 import { Settings } from '../shared/settings';
 
@@ -62,6 +62,7 @@ export class DaysChart {
     return {
       animation: false,
       tooltip: {
+        ...tooltipLooks(),
         formatter: ({ value }: { value: [string, number] }) =>
           `${formatDay(Date.parse(value[0]))}: ${counted(value[1], 'asset')}`,
       },

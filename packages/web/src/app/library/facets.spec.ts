@@ -101,6 +101,28 @@ describe('narrowing a list by what is said in it', () => {
     await until('few', () => offered(screen, 'shot').length <= 6);
   });
 
+  it('show how what was found is spread, from which a stretch is chosen', async () => {
+    const days = Array.from({ length: 9 }, (_unused, n) =>
+      asset(n + 1, { shotMs: n * DAY, durationMs: 4000 + n * 6000, bytes: 1000 }),
+    );
+    const screen = await open('/library', ['shot', 'duration', 'size', 'tag'], serverWith(days));
+    const bars = (field: string) =>
+      screen.all(`[data-facet="${field}"] nl-spread-chart button`).map(({ textContent }) => textContent);
+    await until('the bars', () => bars('shot').length === 9);
+    expect(bars('shot')[1]).toBe('2 Jan 1970: 1');
+    expect(bars('duration').at(-1)).toBe('0:30 to 1:00: 4');
+    // Where all are alike there is nothing to choose.
+    expect([bars('size'), bars('tag')]).toEqual([[], []]);
+    await screen.click('[data-facet="shot"] nl-spread-chart button', '3 Jan 1970');
+    await until('the search', () => decodeURIComponent(screen.address) === '/library?q=shot:1970-01-03');
+    await screen.says('[data-test="count"]', '1 asset');
+    await until('a single one is no spread', () => bars('shot').length === 0);
+    await screen.click('[data-facet="shot"] [title="Ask nothing of Shot on"]');
+    await until('all of them', () => bars('shot').length === 9);
+    await screen.click('[data-facet="duration"] nl-spread-chart button', '0:30 to 1:00');
+    await until('within', () => bars('shot').length === 4);
+  });
+
   it('fields are folded, added and taken away; a folded one is not counted', async () => {
     const server = serverWith(assets());
     const screen = await open('/library', ['tag', 'verdict'], server);

@@ -2,15 +2,16 @@ import { ChangeDetectionStrategy, Component, computed, inject, input, output, si
 import { NgbDropdown, NgbDropdownMenu, NgbDropdownToggle } from '@ng-bootstrap/ng-bootstrap';
 import { saysSeveral, type FieldId, type FieldRegistry, type RegisteredField } from '@larder/core/fields';
 import { choiceIn, parseQuery, printQuery, sameTest, withChoice, type Choice, type Query } from '@larder/core/query';
-import type { FieldTest } from '@larder/core/query';
-import type { Facet } from '@larder/core/search';
+import type { FieldTest, SpanTest } from '@larder/core/query';
+import type { Facet, Spread } from '@larder/core/search';
 import { Api } from '../shared/api';
 import { Fields } from '../shared/fields';
 import { formatCount } from '../shared/format';
 import { Icon } from '../shared/icon';
 import { Settings } from '../shared/settings';
 import { askedAnew } from '../shared/asked-anew';
-import { wordValue } from '../shared/shown-value';
+import { barLabelOf, wordValue } from '../shared/shown-value';
+import { SpreadChart } from './spread-chart';
 
 /** Things said in a field that stand there without being asked for. */
 const FEW = 6;
@@ -37,12 +38,15 @@ interface Shown {
   readonly several: boolean;
   readonly folded: boolean;
   readonly expanded: boolean;
+  /** How the numbers, dates or lengths of what was found are spread; null where there is nothing to tell apart. */
+  readonly spread: Spread | null;
+  readonly barLabel: (from: number, to: number) => string;
 }
 
 /** Beside a list: what is said in it, field by field, counted. What is chosen here stands in the search line, and the other way round. */
 @Component({
   selector: 'nl-facets',
-  imports: [Icon, NgbDropdown, NgbDropdownMenu, NgbDropdownToggle],
+  imports: [Icon, NgbDropdown, NgbDropdownMenu, NgbDropdownToggle, SpreadChart],
   templateUrl: './facets.html',
   styleUrl: './facets.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -68,6 +72,7 @@ export class Facets {
       query: this.query(),
       fields: this.open().map(({ id }) => id),
       limit: this.expanded().size > 0 ? MANY : FEW,
+      spread: true,
       atLeast: this.revision(),
     })),
     (question) => this.api.call('facets', question),
@@ -95,6 +100,8 @@ export class Facets {
         several: saysSeveral(field.type),
         folded,
         expanded,
+        spread: facet?.spread && facet.spread.bars.length > 1 ? facet.spread : null,
+        barLabel: barLabelOf(field, facet?.spread?.unit ?? null),
         ...this.rows(field, choice, facet, expanded),
       };
     });
@@ -168,6 +175,11 @@ export class Facets {
 
   private ask(field: RegisteredField, choice: Choice): void {
     this.narrowed.emit(withChoice(this.tree(), field.id, choice));
+  }
+
+  /** A stretch takes the place of what was chosen before, in which it lies. */
+  protected pick({ field, choice }: Shown, { from, to }: Pick<SpanTest, 'from' | 'to'>): void {
+    this.ask(field, { mode: 'any', chosen: [{ op: 'span', from, to }], refused: choice.refused });
   }
 
   protected fold({ field }: Shown): void {

@@ -1,4 +1,5 @@
 import { countingOf, type Asset } from '@larder/contract';
+import type { CalendarUnit } from '@larder/core/query';
 import { formatClock, formatDuration, formatTimecode } from '@larder/core/timecode';
 
 /** The one place where numbers become words. */
@@ -49,9 +50,29 @@ const momentFormat = new Intl.DateTimeFormat('en-GB', {
 export const formatDay = (ms: number): string => dayFormat.format(ms);
 export const formatMoment = (ms: number): string => momentFormat.format(ms);
 
+/** A length as players count it: `0:30`, `1:02:00`. */
+export const formatLength = (ms: number): string => formatDuration(ms, { num: 1000, den: 1 });
+
+const monthFormat = new Intl.DateTimeFormat('en-GB', { month: 'short', year: 'numeric', timeZone: 'UTC' });
+/** A part of the calendar by its beginning. */
+export function formatStretch(ms: number, unit: CalendarUnit): string {
+  switch (unit) {
+    case 'day':
+      return formatDay(ms);
+    case 'week':
+      return `week of ${formatDay(ms)}`;
+    case 'month':
+      return monthFormat.format(ms);
+    case 'year':
+      return String(new Date(ms).getUTCFullYear());
+    default:
+      return unit satisfies never;
+  }
+}
+
 export function durationOf(asset: Pick<Asset, 'rate' | 'durationFrames' | 'durationMs'>): string {
   if (asset.rate && asset.durationFrames !== null) return formatDuration(asset.durationFrames, asset.rate);
-  return asset.durationMs === null ? '' : formatDuration(asset.durationMs, { num: 1000, den: 1 });
+  return asset.durationMs === null ? '' : formatLength(asset.durationMs);
 }
 
 export function startOf(asset: Pick<Asset, 'rate' | 'startFrame' | 'timeReferenceSamples' | 'sound'>): string {

@@ -7,8 +7,9 @@ import {
   type FileState,
   type Verdict,
 } from '@larder/core/fields';
+import type { CalendarUnit } from '@larder/core/query';
 import type { Asset } from '@larder/contract';
-import { durationOf, startOf, formatBytes, formatDay, formatMoment } from './format';
+import { durationOf, startOf, formatBytes, formatDay, formatLength, formatMoment, formatStretch } from './format';
 import { KIND_LABELS, STATE_LABELS, VERDICT_LABELS } from './icons';
 
 /** Fields whose values have words of their own. */
@@ -24,6 +25,17 @@ export function wordValue(field: FieldId, label: string): string {
   if (label === '') return 'Nothing said';
   const day = /^\d{4}-\d{2}-\d{2}$/.test(label) ? Date.parse(label) : NaN;
   return WORDS[field]?.(label) ?? (Number.isFinite(day) ? formatDay(day) : label);
+}
+
+/** What a bar of a field's spread stands for: a part of the calendar, or from one value up to another. */
+export function barLabelOf({ type }: RegisteredField, unit: CalendarUnit | null): (from: number, to: number) => string {
+  if (unit) return (from) => formatStretch(from, unit);
+  const value = (each: number): string => {
+    if (type === 'bytes') return formatBytes(each);
+    return type === 'durationMs' ? formatLength(each) : valueText(each, type);
+  };
+  // Of whole numbers each may be a bar.
+  return (from, to) => (type === 'number' && to - from === 1 ? value(from) : `${value(from)} to ${value(to)}`);
 }
 
 /** What an asset says in a field, as screens show it. */
