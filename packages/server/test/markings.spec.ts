@@ -62,6 +62,9 @@ describe('markings', () => {
     expect(await refused({ name: 'Broken', rule: 'tag:(' })).toMatchObject({
       error: { reason: expect.stringContaining('The rule cannot be read.') as unknown },
     });
+    expect(await refused({ name: 'Around', rule: 'near:Ottermouth' })).toMatchObject({
+      error: { reason: expect.stringContaining('write its degrees') as unknown },
+    });
     expect(await refused({ name: 'Mine' }, editor)).toMatchObject({ status: 403 });
   });
 

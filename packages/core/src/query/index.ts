@@ -9,7 +9,7 @@ export * from './issues';
 export { combine, parseQuery, type ParsedQuery } from './parse';
 export * from './live-bins';
 export * from './matches';
-export { readNear } from './near';
+export { placesNamed, readNear } from './near';
 export * from './print';
 export { beginningOfSpan, CALENDAR_WORDS, queryAt, spanAt } from './relative';
 export * from './saved';

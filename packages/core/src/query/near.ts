@@ -1,6 +1,6 @@
 import { readPosition } from '../position';
 import { words } from '../fields';
-import type { AroundTest, NearTest } from './tree';
+import { mapFields, type AroundTest, type NearTest, type Query } from './tree';
 
 /** How far around a place is meant where nobody says. */
 const METRES = 1000;
@@ -23,8 +23,21 @@ export function readNear(text: string): NearTest | AroundTest | null {
   return { op: 'near', latitude: rounded(place.latitude), longitude: rounded(place.longitude), metres };
 }
 
+/** Whether a place says itself how far around it is meant. */
+export const saysHowFar = (text: string): boolean => /[\s,;]<?\d[\d.]*\s*(m|km)$/i.test(text.trim());
+
 /** What follows the name of a place with a gap: `near:"low quay" <20km`. */
 export const isRadius = (text: string): boolean => /^<\d[\d.]*(m|km)$/i.test(text);
+
+/** Places that a search means by their names. */
+export function placesNamed(tree: Query): string[] {
+  const names: string[] = [];
+  mapFields(tree, (part) => {
+    if (part.test.op === 'around') names.push(part.test.place);
+    return part;
+  });
+  return names;
+}
 
 /** Writes it so that it is read as the same again. */
 export function printNear(test: NearTest | AroundTest): string {

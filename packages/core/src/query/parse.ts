@@ -1,7 +1,7 @@
 import { BUILT_IN, distance, words, type FieldRegistry, type RegisteredField } from '../fields';
 import { hasForms } from './forms';
 import { lex, type Token } from './lex';
-import { isRadius, readNear } from './near';
+import { isRadius, readNear, saysHowFar } from './near';
 import { readRelative } from './relative';
 import {
   type Comparison,
@@ -258,9 +258,9 @@ class Parser {
   }
 
   /** How far around a place, written behind it with a gap. */
-  private radius(): string {
+  private radius({ text }: Token): string {
     const follow = this.peek();
-    if (follow?.type !== 'word' || !isRadius(follow.text)) return '';
+    if (follow?.type !== 'word' || !isRadius(follow.text) || saysHowFar(text)) return '';
     this.next += 1;
     return `,${follow.text.slice(1)}`;
   }
@@ -270,7 +270,7 @@ class Parser {
     const test: FieldTest | null = isNumeric(field)
       ? (relative ?? readSpan(field, comparison, token.text))
       : field.type === 'position'
-        ? readNear(token.text + this.radius())
+        ? readNear(token.text + this.radius(token))
         : exactIn(field, this.textTest(token));
     const asked = test && whole ? asWhole(field, test) : test;
     if (!asked || (field.choices && !isChoice(field.choices, asked))) {

@@ -1,7 +1,7 @@
 import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
 import { fold, type FieldRegistry } from '@larder/core/fields';
 import type { Marking, NewMarking } from '@larder/core/markings';
-import { parseQuery, wordQueryIssue } from '@larder/core/query';
+import { parseQuery, placesNamed, wordQueryIssue } from '@larder/core/query';
 import { write, type Writing } from './change-feed';
 import { select } from './database';
 import { notFound, refused } from './errors';
@@ -14,8 +14,13 @@ export const markings = (db: Sequelize, transaction?: Transaction): Promise<Mark
   select<Marking>(db, 'SELECT id, name, colour, rule FROM marking ORDER BY position, id', {}, transaction);
 
 function refuseIssues({ rule }: NewMarking, fields: FieldRegistry): void {
-  const [issue] = rule === '' ? [] : parseQuery(rule, fields).issues;
+  const { tree, issues } = parseQuery(rule, fields);
+  const [issue] = issues;
   if (issue) throw refused(`The rule cannot be read. ${wordQueryIssue(issue)}`);
+  if (placesNamed(tree).length > 0)
+    throw refused(
+      'A rule looks at one asset, and other assets tell where a place lies: write its degrees instead of its name.',
+    );
 }
 
 function refuseDouble(name: string, others: readonly Marking[]): void {

@@ -1,7 +1,7 @@
 import type { FieldRegistry } from '@larder/core/fields';
 import { combine, parseQuery, printQuery, type Query } from '@larder/core/query';
 
-/** A search that asks for what another search asks for, too; where one cannot be read, for neither. */
+/** A search that asks for what another search asks for, too. */
 export const within = (query: string, inner: string, registry: FieldRegistry): string =>
   inner.trim() === '' ? query : narrowed(query, parseQuery(inner, registry).tree, registry);
 

@@ -1,4 +1,14 @@
-import { ChangeDetectionStrategy, Component, computed, inject, input, output, signal } from '@angular/core';
+import {
+  ChangeDetectionStrategy,
+  Component,
+  computed,
+  type ElementRef,
+  inject,
+  input,
+  output,
+  signal,
+  viewChild,
+} from '@angular/core';
 import {
   combine,
   EVERYTHING,
@@ -132,6 +142,7 @@ export class Trail {
   readonly tree = input.required<Query>();
   readonly narrowed = output<Narrowed>();
   private readonly registry = inject(Fields).registry;
+  private readonly box = viewChild.required<ElementRef<HTMLInputElement>>('box');
   protected readonly text = signal('');
   /** What the list was narrowed by before somebody began to write here; null while nobody does. */
   private readonly base = signal<Query | null>(null);
@@ -148,7 +159,7 @@ export class Trail {
   });
 
   constructor() {
-    inject(Keys).on('list.within', () => document.querySelector<HTMLInputElement>('#within')?.focus());
+    inject(Keys).on('list.within', () => this.box().nativeElement.focus());
   }
 
   protected write(text: string): void {
