@@ -49,7 +49,10 @@ describe('where things lie', () => {
     expect(await editor.refused('map', { box: { south: -91, west: 0, north: 0, east: 0 } })).toMatchObject({
       status: 422,
     });
-    expect(await editor.refused('search', { query: 'near:there' })).toMatchObject({ status: 422 });
+    expect(await editor.refused('search', { query: 'near:91,0' })).toMatchObject({ status: 422 });
+    expect(await found('near:quay')).toEqual(ascending([a, b]));
+    expect(await found('near:quay <20000km')).toEqual(ascending([a, b, c]));
+    expect(await found('near:there')).toEqual([]);
   });
   it('is what the file says, and so is the day', async () => {
     const shelf = library.shelf('cards');

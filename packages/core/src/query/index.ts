@@ -11,6 +11,7 @@ export * from './live-bins';
 export * from './matches';
 export { placesNamed, readNear } from './near';
 export * from './print';
+export * from './reference';
 export { beginningOfSpan, CALENDAR_WORDS, queryAt, spanAt } from './relative';
 export * from './saved';
 export * from './says';

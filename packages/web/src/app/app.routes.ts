@@ -87,6 +87,11 @@ export const routes: Routes = [
         loadComponent: async () => (await import('./settings/settings')).SettingsPage,
       },
       {
+        path: 'how-to-search',
+        title: 'How to search · Neat Larder',
+        loadComponent: async () => (await import('./how-to-search/how-to-search')).HowToSearch,
+      },
+      {
         path: 'log',
         title: 'Logging · Neat Larder',
         loadComponent: async () => (await import('./logging/logging')).LoggingPage,

@@ -9,7 +9,7 @@ import {
   viewChild,
 } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
-import { NavigationEnd, Router } from '@angular/router';
+import { NavigationEnd, Router, RouterLink } from '@angular/router';
 import { NgbTypeahead, type NgbTypeaheadSelectItemEvent } from '@ng-bootstrap/ng-bootstrap';
 import { debounceTime, filter, map, merge, startWith, Subject, switchMap, type Observable } from 'rxjs';
 import { parseQuery, taken } from '@larder/core/query';
@@ -29,7 +29,7 @@ const PAUSE_MS = 120;
  */
 @Component({
   selector: 'nl-search-line',
-  imports: [Icon, NgbTypeahead],
+  imports: [Icon, NgbTypeahead, RouterLink],
   template: `
     <div class="box" [class.wrong]="issue()" role="search">
       <nl-icon name="search" />
@@ -81,6 +81,9 @@ const PAUSE_MS = 120;
       >
         <nl-icon name="criteria" />
       </button>
+      <a class="btn btn-quiet btn-sm" routerLink="/how-to-search" title="How to search" aria-label="How to search">
+        <nl-icon name="info" />
+      </a>
       @if (text()) {
         <button
           type="button"

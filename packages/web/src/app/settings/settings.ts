@@ -1,16 +1,14 @@
-import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
-import type { FieldId } from '@larder/core/fields';
 import { KeySheet } from '../frame/key-sheet';
-import { Fields } from '../shared/fields';
 import { Icon } from '../shared/icon';
 import { sessionFeature } from '../shared/session';
 import { Settings, THEMES } from '../shared/settings';
 import { JobLimits } from './job-limits';
 import { Volumes } from './volumes';
 
-/** How this window looks, who one is here, and the words of the search language. */
+/** How this window looks, who one is here, and how the library is run. */
 @Component({
   selector: 'nl-settings',
   imports: [Icon, JobLimits, RouterLink, Volumes],
@@ -43,36 +41,11 @@ import { Volumes } from './volumes';
       <nl-volumes />
       <nl-job-limits />
       <div class="card-paper part">
-        <h2>Fields to search by</h2>
-        <p><a routerLink="/words">Fields of your own, and tags</a> are kept on a page of their own.</p>
-        <p class="muted">
-          Write <span class="mono">field:value</span>; with <span class="mono">has:</span> or
-          <span class="mono">no:</span> before a field, whether it says anything. Plain words look in the fields marked
-          with a dot.
+        <h2>Fields and tags</h2>
+        <p class="m-0">
+          <a routerLink="/words">Fields of your own, and tags</a> are kept on a page of their own.
+          <a routerLink="/how-to-search">How to search</a> says what can be written, and lists every field.
         </p>
-        <table class="table table-sm">
-          <thead>
-            <tr>
-              <th>Write</th>
-              <th>Field</th>
-              <th>What it says</th>
-            </tr>
-          </thead>
-          <tbody>
-            @for (field of fields(); track field.id) {
-              <tr>
-                <td class="mono">{{ nameOf(field.id) }}:{{ field.plain ? ' •' : '' }}</td>
-                <td>{{ field.label }}</td>
-                <td>
-                  {{ field.help }}
-                  @if (field.choices) {
-                    <span class="mono muted">{{ field.choices.join(', ') }}</span>
-                  }
-                </td>
-              </tr>
-            }
-          </tbody>
-        </table>
       </div>
     </div>
   `,
@@ -85,10 +58,6 @@ import { Volumes } from './volumes';
     h2 {
       font-size: 1rem;
     }
-    table {
-      --bs-table-bg: transparent;
-      --bs-table-color: var(--nl-ink);
-    }
   `,
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
@@ -97,7 +66,4 @@ export class SettingsPage {
   protected readonly keys = inject(KeySheet);
   protected readonly person = inject(Store).selectSignal(sessionFeature.selectPerson);
   protected readonly themes = THEMES;
-  private readonly known = inject(Fields);
-  protected readonly fields = computed(() => this.known.registry().all);
-  protected readonly nameOf = (id: FieldId): string => this.known.registry().nameOf(id);
 }
