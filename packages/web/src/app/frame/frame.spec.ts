@@ -1,4 +1,3 @@
-import { FIELDS } from '@larder/core/fields';
 import { status } from '../../../test/things';
 import { FakeServer, person, Refusal, Screen, until } from '../../../test/screen';
 import { KEY_TABLE } from '../shared/keys';
@@ -129,12 +128,5 @@ describe('the frame', () => {
     const screen = await Screen.open('/pantry', server());
     await screen.says('main', 'There is no such page');
     expect(screen.one('main a').getAttribute('href')).toBe('/');
-  });
-
-  it('the settings print every field of the registry with what it is for', async () => {
-    const screen = await Screen.open('/settings', server());
-    const rows = screen.all('nl-settings tbody tr').map((row) => row.textContent ?? '');
-    expect(rows).toHaveLength(FIELDS.length);
-    FIELDS.forEach((field, index) => expect(rows[index]).toContain(field.help));
   });
 });

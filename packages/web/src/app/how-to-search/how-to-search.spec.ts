@@ -11,6 +11,7 @@ describe('how to search', () => {
     await screen.says('nl-how-to-search h1', 'How to search');
     const fields = new FieldRegistry().all.filter(({ retired }) => !retired);
     expect(screen.all('nl-how-to-search [data-field]')).toHaveLength(fields.length);
+    for (const { id, help } of fields) expect(screen.text(`[data-field="${id}"]`)).toContain(help);
     expect(screen.text('[data-field="tag"]')).toContain('•');
     await screen.type('nl-how-to-search input', 'barcode');
     await until('the field alone', () => screen.all('nl-how-to-search [data-field]').length === 1);
