@@ -9,23 +9,26 @@ interface Tally {
   readonly failed: number;
 }
 
-type Part = () => Promise<Tally>;
+/** Where a part puts what it has to say. */
+type Say = (text: string) => void;
+type Part = (say: Say) => Promise<Tally>;
 
-const run = (file: string, args: readonly string[], cwd = ROOT): Promise<number> =>
+const run = (say: Say, file: string, args: readonly string[], cwd = ROOT): Promise<number> =>
   new Promise((resolve) => {
     const child = spawn(process.execPath, [join(ROOT, 'node_modules', file), ...args], {
       cwd,
-      stdio: ['ignore', 'inherit', 'inherit'],
+      stdio: ['ignore', 'pipe', 'pipe'],
       env: { ...process.env, FORCE_COLOR: '0' },
     });
+    for (const stream of [child.stdout, child.stderr]) stream.setEncoding('utf8').on('data', say);
     child.once('close', (code) => resolve(code ?? 1));
     child.once('error', () => resolve(1));
   });
 
 /** One check that passes or fails as a whole. */
-async function check(name: string, file: string, ...args: string[]): Promise<Tally> {
-  const code = await run(file, args);
-  console.log(`${code === 0 ? 'ok    ' : 'FAILED'} ${name}`);
+async function check(say: Say, name: string, file: string, ...args: string[]): Promise<Tally> {
+  const code = await run(say, file, args);
+  say(`${code === 0 ? 'ok    ' : 'FAILED'} ${name}\n`);
   return code === 0 ? { passed: 1, failed: 0 } : { passed: 0, failed: 1 };
 }
 
@@ -36,11 +39,12 @@ const sum = (tallies: readonly Tally[]): Tally =>
   });
 
 /** A Jest project, counted by its own report. A suite that cannot even be loaded is a failure, and so is one without tests. */
-async function jest(folder: string): Promise<Tally> {
+async function jest(say: Say, folder: string): Promise<Tally> {
   const out = mkdtempSync(join(tmpdir(), 'larder-jest-'));
   const report = join(out, 'report.json');
   try {
     const code = await run(
+      say,
       'jest/bin/jest.js',
       ['--config', 'jest.config.cjs', '--json', '--outputFile', report],
       join(ROOT, folder),
@@ -63,8 +67,22 @@ async function jest(folder: string): Promise<Tally> {
 }
 
 const TSC = 'typescript/bin/tsc';
-const PARTS: Readonly<Record<string, Part>> = {
-  types: async () => {
+/**
+ * What runs side by side, and then what runs alone. None of the parts keeps two cores busy for long: the server's
+ * waits for its database and for ffmpeg while types, lint and the pure tests compute. What drives a browser has the
+ * machine to itself.
+ */
+const COURSES = [
+  [
+    ['types', 'lint', 'core', 'web'],
+    ['server', 'contract', 'demo', 'command'],
+  ],
+  [['e2e']],
+] as const satisfies readonly (readonly (readonly string[])[])[];
+type PartName = (typeof COURSES)[number][number][number];
+
+const PARTS: Readonly<Record<PartName, Part>> = {
+  types: async (say) => {
     const tallies: Tally[] = [];
     for (const folder of [
       'packages/core',
@@ -75,9 +93,10 @@ const PARTS: Readonly<Record<string, Part>> = {
       'e2e',
       'bench',
     ])
-      tallies.push(await check(`types of ${folder}`, TSC, '-p', folder));
+      tallies.push(await check(say, `types of ${folder}`, TSC, '-p', folder));
     tallies.push(
       await check(
+        say,
         'types of packages/web, templates included',
         '@angular/compiler-cli/bundles/src/bin/ngc.js',
         '-p',
@@ -86,37 +105,52 @@ const PARTS: Readonly<Record<string, Part>> = {
       ),
     );
     tallies.push(
-      await check('types of the tests of packages/web', TSC, '-p', 'packages/web/tsconfig.spec.json', '--noEmit'),
+      await check(say, 'types of the tests of packages/web', TSC, '-p', 'packages/web/tsconfig.spec.json', '--noEmit'),
     );
     return sum(tallies);
   },
-  lint: async () =>
+  lint: async (say) =>
     sum([
-      await check('lint', 'eslint/bin/eslint.js', '--max-warnings', '0', '.'),
-      await check('format', 'prettier/bin/prettier.cjs', '--check', '--log-level', 'warn', '.'),
+      await check(say, 'lint', 'eslint/bin/eslint.js', '--max-warnings', '0', '.'),
+      await check(say, 'format', 'prettier/bin/prettier.cjs', '--check', '--log-level', 'warn', '.'),
     ]),
-  core: () => jest('packages/core'),
-  contract: () => jest('packages/contract'),
-  demo: () => jest('packages/demo'),
-  server: () => jest('packages/server'),
-  web: () => jest('packages/web'),
-  command: () => jest('packages/command'),
-  e2e: () => jest('e2e'),
+  core: (say) => jest(say, 'packages/core'),
+  contract: (say) => jest(say, 'packages/contract'),
+  demo: (say) => jest(say, 'packages/demo'),
+  server: (say) => jest(say, 'packages/server'),
+  web: (say) => jest(say, 'packages/web'),
+  command: (say) => jest(say, 'packages/command'),
+  e2e: (say) => jest(say, 'e2e'),
 };
+
+/** Runs a part; what it says stands together when others run beside it, and comes at once when it is alone. */
+async function tell(name: PartName, alone: boolean): Promise<Tally> {
+  const began = Date.now();
+  const held: string[] = [`\n== ${name}\n`];
+  const say: Say = alone ? (text) => void process.stdout.write(text) : (text) => void held.push(text);
+  if (alone) process.stdout.write(held.join(''));
+  const tally = await PARTS[name](say);
+  const seconds = ((Date.now() - began) / 1000).toFixed(0);
+  say(`== ${name}: ${tally.passed} passed, ${tally.failed} failed, ${seconds} s\n`);
+  if (!alone) process.stdout.write(held.join(''));
+  return tally;
+}
 
 /** Runs the parts named, or all of them, and closes with one line over them all. */
 export async function test(names: readonly string[]): Promise<void> {
-  const unknown = names.filter((name) => !PARTS[name]);
+  const unknown = names.filter((name) => !(name in PARTS));
   if (unknown.length > 0)
     throw new Plain(`There is no part “${unknown.join('”, “')}”. The parts are: ${Object.keys(PARTS).join(', ')}`);
   const tallies: Tally[] = [];
-  for (const name of names.length > 0 ? names : Object.keys(PARTS)) {
-    const began = Date.now();
-    console.log(`\n== ${name}`);
-    const tally = await (PARTS[name] as Part)();
-    tallies.push(tally);
-    console.log(
-      `== ${name}: ${tally.passed} passed, ${tally.failed} failed, ${((Date.now() - began) / 1000).toFixed(0)} s`,
+  for (const course of COURSES as readonly (readonly (readonly PartName[])[])[]) {
+    const lanes = course
+      .map((lane) => lane.filter((name) => names.length === 0 || names.includes(name)))
+      .filter((lane) => lane.length > 0);
+    if (lanes.length > 1) console.log(`\nSide by side: ${lanes.flat().join(', ')}; each is shown when it is done.`);
+    await Promise.all(
+      lanes.map(async (lane) => {
+        for (const name of lane) tallies.push(await tell(name, lanes.length === 1));
+      }),
     );
   }
   const { passed, failed } = sum(tallies);

@@ -53,6 +53,11 @@ describe('where things lie', () => {
     expect(await found('near:quay')).toEqual(ascending([a, b]));
     expect(await found('near:quay <20000km')).toEqual(ascending([a, b, c]));
     expect(await found('near:there')).toEqual([]);
+    const everywhere = `near:(${Array.from({ length: 11 }, (_unused, n) => `there${n}`).join(' or ')})`;
+    expect(await editor.refused('search', { query: everywhere })).toMatchObject({ status: 422 });
+    expect(await editor.refused('newLiveBin', { name: 'Everywhere', query: everywhere })).toMatchObject({
+      status: 422,
+    });
   });
   it('is what the file says, and so is the day', async () => {
     const shelf = library.shelf('cards');

@@ -8,6 +8,7 @@ import {
   loadQuery,
   MOST_CONDITIONS,
   parseQuery,
+  placesNamed,
   printQuery,
   referringTo,
   sameBinName,
@@ -24,11 +25,22 @@ import { notFound, refused, RequestError } from './errors';
 import { asAskedBy } from './flags';
 import { BinRow, LiveBinRow, PersonRow, ProjectRow } from './models';
 
+/** Each place by its name is looked for around up to sixteen spots, among all positions there are. */
+const MOST_PLACES = 10;
+
+/** The search itself, unless it would have everybody wait. */
+function withinReach(tree: Query): Query {
+  const places = placesNamed(tree).length;
+  if (places > MOST_PLACES)
+    throw refused(`That search asks for ${places} places by their names, and ${MOST_PLACES} are the most at once.`);
+  return tree;
+}
+
 /** Reads a search; throws with its issues if it cannot be read whole. */
 export function treeOf(query: string, fields: FieldRegistry): Query {
   const { tree, issues } = parseQuery(query, fields);
   if (issues.length > 0) throw new RequestError({ code: 'query', issues });
-  return tree;
+  return withinReach(tree);
 }
 
 /** Live bins that a person sees: those of all, and their own. */
@@ -54,7 +66,7 @@ export async function meantBy(person: Pick<Person, 'id'>, tree: Query, fields: F
   const rows = await LiveBinRow.findAll({ where: seenBy(person.id) });
   const bins = rows.map((row) => namedSearch(row, fields));
   refuseLarge(tree, bins);
-  return asAskedBy(person, withLiveBins(tree, bins));
+  return asAskedBy(person, withinReach(withLiveBins(tree, bins)));
 }
 
 /** All that a person sees but for the counts, and what each of them asks for. */

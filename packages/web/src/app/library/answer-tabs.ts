@@ -67,11 +67,22 @@ const WAY_LABELS: Readonly<Record<WayToCombine, string>> = {
               }
             </select>
             @for (way of ways; track way.id) {
-              <button type="button" class="btn btn-plain btn-sm" (click)="combine(way.id); menu.close()">
+              <button
+                type="button"
+                class="btn btn-plain btn-sm"
+                [disabled]="isFull()"
+                (click)="combine(way.id); menu.close()"
+              >
                 {{ way.label }}
               </button>
             }
-            <p class="small muted">It opens beside them, as a search of its own.</p>
+            <p class="small muted">
+              {{
+                isFull()
+                  ? 'Close an answer first: this would be one more.'
+                  : 'It opens beside them, as a search of its own.'
+              }}
+            </p>
           } @else {
             <p class="small muted">The whole library can be put together with nothing. Search for something first.</p>
           }

@@ -61,6 +61,11 @@ describe('searching within what was found', () => {
     await screen.press('Enter');
     expect([box.value, address(screen)]).toEqual(['tga:lock', '/library?q=tag:dawn']);
     await screen.says('[data-test="count"]', '2 assets');
+    // Another search meanwhile is not lost by mending it.
+    await screen.type('#search-line', 'tag:bell');
+    await screen.says('[data-test="count"]', '1 asset');
+    await screen.type('#within', 'clip4');
+    await until('both', () => address(screen) === '/library?q=tag:bell clip4');
   });
 
   it('works in a bin as well, and stays in it', async () => {

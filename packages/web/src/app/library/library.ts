@@ -233,7 +233,10 @@ export class Library {
     const tells = (id: FieldId | null): boolean => id === null || !(shown.has(id) || registry.byId(id)?.choices);
     return asksForWords(tree, tells)
       ? (asset: Asset): TileMatch | null => {
-          const matches = matchesIn(tree, fieldValues(asset), registry);
+          // One of a list is the same for all of them, also beside what else is asked.
+          const matches = matchesIn(tree, fieldValues(asset), registry).filter(
+            ({ field }) => !registry.byId(field)?.choices,
+          );
           // What is not seen anyway says more.
           const told = matches.find(({ field }) => !shown.has(field)) ?? matches[0];
           return (

@@ -173,9 +173,9 @@ export class Trail {
 
   /** What was written is a step of its own from here on. */
   protected done(): void {
-    if (this.issue() !== null) return;
+    // Whatever else changes the search meanwhile is what it is narrowed from then.
     this.base.set(null);
-    this.text.set('');
+    if (this.issue() === null) this.text.set('');
   }
 
   protected drop(event: Event, box: HTMLInputElement): void {
