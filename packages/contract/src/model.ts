@@ -1,5 +1,5 @@
 import type { RunMarker } from '@larder/core/sequence';
-import type { FieldChanges, FileState, Kind, SetValue, ShopField, Verdict } from '@larder/core/fields';
+import type { FieldChanges, FileState, Kind, PlainChoice, SetValue, ShopField, Verdict } from '@larder/core/fields';
 import type { Alpha } from '@larder/core/ingest';
 import type { EvidenceKind, Likeness, Evidence } from '@larder/core/relink';
 import type { ConformedEvent } from '@larder/core/sequence';
@@ -212,6 +212,12 @@ export interface LoggingPlace {
 /** A field that the shop defined, by the number under which it is changed. */
 export interface ShopFieldRow extends ShopField {
   readonly id: number;
+}
+
+export interface FieldsAnswer {
+  readonly fields: readonly ShopFieldRow[];
+  /** Where plain words look among what is built in, as far as that was chosen. */
+  readonly plain: PlainChoice;
 }
 
 export interface Change {

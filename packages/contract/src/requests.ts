@@ -23,7 +23,13 @@ import { id, name } from './schemas';
 const counting = string().oneOf(COUNTING_IDS, 'That is no frame rate known here.').required();
 /** The answer shows at least what was written up to this revision. */
 const atLeast = number().integer().min(0).default(0);
-const query = string().max(2000, 'A search has at most 2,000 characters.').default('');
+/** Characters of a search. */
+export const LONGEST_QUERY = 2000;
+const searchText = string().max(
+  LONGEST_QUERY,
+  `A search has at most ${LONGEST_QUERY.toLocaleString('en')} characters.`,
+);
+const query = searchText.default('');
 
 /** More rows than fit on any screen, few enough to send while someone scrolls. */
 export const MAX_WINDOW = 500;
@@ -62,6 +68,8 @@ export const orderBySchema = object({
 
 export const searchSchema = object({
   query,
+  /** What of the list stands out among the rest of it. */
+  lift: searchText,
   sort: orderBySchema.default({ field: 'name', descending: false }),
   offset: number().integer().min(0).default(0),
   limit: number().integer().min(0).max(MAX_WINDOW).default(100),
@@ -75,6 +83,14 @@ export const searchSchema = object({
 export const idsSchema = searchSchema
   .omit(['groups'])
   .shape({ limit: number().integer().min(0).max(100_000).default(100_000) });
+/** Goes on from a place of a list to the next that stands out, or back to the last. */
+export const stepSchema = searchSchema
+  .omit(['groups', 'offset', 'limit'])
+  .shape({
+    lift: searchText.defined(),
+    from: number().integer().min(0).required(),
+    backwards: boolean().default(false),
+  });
 const degrees = (most: number) => number().min(-most).max(most).required();
 export const mapSchema = object({
   query,
@@ -116,6 +132,11 @@ export const facetsSchema = object({
   atLeast,
 }).noUnknown();
 export const orderSchema = object({ ids: array(id.required()).max(1000).required() }).noUnknown();
+/** The fields built in that plain words look into. */
+export const plainFieldsSchema = object({
+  ids: array(string().max(40).required()).max(200).required(),
+}).noUnknown();
+
 export const freeTagsSchema = object({ allowed: boolean().required() }).noUnknown();
 export const mergeTagsSchema = object({ into: id.required('Choose the tag that stays.') }).noUnknown();
 export const splitTagSchema = object({
@@ -358,6 +379,7 @@ export type SignIn = InferType<typeof signInSchema>;
 export type AskedOrder = SortOrder & { readonly hand?: number | undefined };
 export type SearchQuery = Omit<InferType<typeof searchSchema>, 'sort'> & { readonly sort: AskedOrder };
 export type IdsQuery = Omit<SearchQuery, 'groups'>;
+export type StepAsked = Omit<InferType<typeof stepSchema>, 'sort'> & { readonly sort: AskedOrder };
 export type FacetsAsked = InferType<typeof facetsSchema>;
 export type MapAsked = InferType<typeof mapSchema>;
 export type DaysAsked = InferType<typeof daysSchema>;

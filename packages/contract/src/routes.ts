@@ -3,13 +3,14 @@ import type { TimedTextFormat } from '@larder/core/interchange/timed-text';
 import type { Marker, NewMarker, TimedNotes } from '@larder/core/markers';
 import { markingSchema, type Marking, type NewMarking } from '@larder/core/markings';
 import type { Position } from '@larder/core/position';
-import type { DaysAnswer, Facet, Group, MapAnswer } from '@larder/core/search';
+import type { DaysAnswer, Facet, Group, MapAnswer, SearchAnswer } from '@larder/core/search';
 import type { TagChange, TagSetChange } from '@larder/core/tags';
 import type { AnySchema } from 'yup';
 import type {
   Asset,
   Change,
   ConformAnswer,
+  FieldsAnswer,
   Job,
   LedgerLayout,
   LibraryStatus,
@@ -20,7 +21,6 @@ import type {
   Project,
   RelinkReport,
   ShelfAnswer,
-  ShopFieldRow,
   Storage,
   StringOutFull,
   TagBook,
@@ -54,6 +54,8 @@ const route = <Body, Answer>(
 export const SOUND_PIECE_MS = 6000;
 
 export interface SearchWindow {
+  /** How many assets stand out, and which of those that are given; null where nothing was to. */
+  readonly lifted: NonNullable<SearchAnswer['lifted']> | null;
   readonly total: number;
   readonly offset: number;
   /** The revision of the library that the answer shows. */
@@ -130,6 +132,10 @@ export const ROUTES = {
   status: route<null, LibraryStatus>('GET', '/api/status', 'look'),
 
   search: route<Partial<request.SearchQuery>, SearchWindow>('POST', '/api/search', 'look', request.searchSchema),
+  searchStep: route<
+    Partial<request.StepAsked> & Pick<request.StepAsked, 'lift' | 'from'>,
+    { place: number | null; revision: number }
+  >('POST', '/api/search/step', 'look', request.stepSchema),
   searchIds: route<Partial<request.IdsQuery>, { ids: readonly number[]; revision: number }>(
     'POST',
     '/api/search/ids',
@@ -248,11 +254,12 @@ export const ROUTES = {
     request.removeSubclipsSchema,
   ),
 
-  fields: route<null, { fields: readonly ShopFieldRow[] }>('GET', '/api/fields', 'look'),
+  fields: route<null, FieldsAnswer>('GET', '/api/fields', 'look'),
   newField: route<NewShopField, { id: number }>('POST', '/api/fields', 'keep', request.shopFieldSchema),
   changeField: route<NewShopField, { id: number }>('PUT', '/api/fields/:id', 'keep', request.shopFieldSchema),
   orderFields: route<{ ids: readonly number[] }, null>('PUT', '/api/field-order', 'keep', request.orderSchema),
 
+  plainFields: route<{ ids: readonly string[] }, null>('PUT', '/api/plain-fields', 'keep', request.plainFieldsSchema),
   markings: route<null, { markings: readonly Marking[] }>('GET', '/api/markings', 'look'),
   newMarking: route<NewMarking, { id: number }>('POST', '/api/markings', 'keep', markingSchema),
   changeMarking: route<NewMarking, { id: number }>('PUT', '/api/markings/:id', 'keep', markingSchema),

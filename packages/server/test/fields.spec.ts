@@ -204,3 +204,29 @@ describe('fields that the shop defines', () => {
     expect(kept).toMatchObject({ query: 'weather:fog', count: 3 });
   });
 });
+
+describe('plain words', () => {
+  it('look where a manager says, for everybody, and nowhere else', async () => {
+    const manager = await library.as('manager');
+    const written = await editor.call('edit', edit({ rights: 'weirfarer', notes: 'lockwise' }));
+    expect(await found('weirfarer', written)).toBe(0);
+    expect(await found('lockwise', written)).toBe(ids.length);
+    const plain = BUILT_IN.plain.filter((id) => id !== 'notes');
+    await manager.call('plainFields', { ids: [...plain, 'rights'] });
+    expect((await editor.call('fields', null)).plain).toEqual({ notes: false, rights: true });
+    await until('the other answer', async () => (await found('weirfarer', written)) === ids.length);
+    expect(await found('lockwise', written)).toBe(0);
+    expect(await found('notes:lockwise', written)).toBe(ids.length);
+    await manager.call('plainFields', { ids: BUILT_IN.plain });
+    expect((await editor.call('fields', null)).plain).toEqual({});
+    await until('the answer as before', async () => (await found('lockwise', written)) === ids.length);
+  });
+
+  it('keep one field at least, and none that says no words', async () => {
+    const manager = await library.as('manager');
+    for (const ids of [[], ['duration'], ['nothing'], ['position']])
+      expect(await manager.refused('plainFields', { ids })).toMatchObject({ status: 422 });
+    expect(await editor.refused('plainFields', { ids: ['title'] })).toMatchObject({ status: 403 });
+    expect((await editor.call('fields', null)).plain).toEqual({});
+  });
+});

@@ -19,19 +19,26 @@ export function serverWith(assets: readonly Asset[], bin: readonly number[] = []
     );
     return index;
   };
-  const found = ({ query = '', sort = BY_NAME, by, offset = 0, limit = 1e6 }: Partial<IdsQuery>) =>
-    indexed().search({
-      tree: parseQuery(query).tree,
-      ...{ sort, by, offset, limit, order: sort.hand === undefined ? undefined : order },
-    });
+  const listed = ({ query = '', lift, sort = BY_NAME, by }: Partial<IdsQuery>) => ({
+    tree: parseQuery(query).tree,
+    lift: lift === undefined ? undefined : parseQuery(lift).tree,
+    ...{ sort, by, order: sort.hand === undefined ? undefined : order },
+  });
+  const found = ({ offset = 0, limit = 1e6, ...asked }: Partial<IdsQuery>) =>
+    indexed().search({ ...listed(asked), offset, limit });
   server.on('search', (body) => {
-    const { ids, total, assets: count, groups } = found(body);
+    const { ids, total, assets: count, groups, lifted = null } = found(body);
     return {
       ...{ total, found: count, offset: body.offset ?? 0, revision: server.revision },
       assets: ids.flatMap((id) => server.assets.get(id) ?? []),
       groups: body.groups ? groups : null,
+      lifted,
     };
   });
+  server.on('searchStep', ({ from, backwards = false, ...body }) => ({
+    place: indexed().step({ ...listed(body), lift: parseQuery(body.lift).tree, from, backwards }),
+    revision: server.revision,
+  }));
   server.on('searchIds', (body) => ({ ids: [...new Set(found(body).ids)], revision: server.revision }));
   server.on('map', ({ query = '', box = null, columns = 12 }) => {
     const answer = indexed().map({ tree: parseQuery(query).tree, box, columns });

@@ -24,6 +24,7 @@ export class LibraryServer extends FakeServer {
       total: found(query).length,
       found: found(query).length,
       groups: null,
+      lifted: null,
       offset,
       revision: this.revision,
       assets: found(query).slice(offset, offset + limit),
@@ -95,7 +96,7 @@ export class LibraryServer extends FakeServer {
       for (const id of ids) this.assets.delete(id);
       return this.written();
     });
-    this.on('fields', () => ({ fields: [] }));
+    this.on('fields', () => ({ fields: [], plain: {} }));
     this.on('flags', () => ({ ids: this.flagged, revision: this.revision }));
     this.on('setFlags', ({ assetIds, on }) => {
       this.flagged = [...this.flagged.filter((id) => !assetIds.includes(id)), ...(on ? assetIds : [])];

@@ -3,6 +3,7 @@ import {
   FIELD_GROUPS,
   FIELDS,
   GROUP_LABELS,
+  isNumericType,
   YES_NO,
   type Field,
   type FieldGroup,
@@ -37,6 +38,19 @@ function registered({ key, range, unit, standard, retired, ...field }: ShopField
   };
 }
 
+/** By their ids, fields built in that plain words look into, or not, other than they do by themselves. */
+export type PlainChoice = Readonly<Partial<Record<FieldId, boolean>>>;
+
+/** Whether plain words could look into it: it says words, and not only that something is so. */
+export const mayBePlain = ({ type }: Pick<Field, 'type'>): boolean =>
+  !isNumericType(type) && type !== 'position' && type !== 'yesNo';
+
+function chosen(field: RegisteredField, plain: boolean | undefined): RegisteredField {
+  if (plain === undefined || plain === (field.plain === true) || !mayBePlain(field)) return field;
+  const { plain: _before, ...rest } = field;
+  return plain ? { ...rest, plain } : rest;
+}
+
 const isSettable = (field: RegisteredField): field is RegisteredField & { id: SettableFieldId } =>
   field.editable === true && field.type !== 'tags';
 
@@ -55,13 +69,18 @@ export class FieldRegistry {
   private readonly byName = new Map<string, RegisteredField>();
   private readonly ids: ReadonlyMap<string, RegisteredField>;
 
-  /** `markings` are the names of those that the library has; without any, nothing is marked by hand. */
-  constructor(shop: readonly ShopField[] = [], markings: readonly string[] = []) {
-    const builtIn = (FIELDS as readonly RegisteredField[]).map((field) =>
-      field.id !== 'marking'
-        ? field
-        : { ...field, choices: markings, ...(markings.length === 0 ? { retired: true as const } : {}) },
-    );
+  /**
+   * @param markings the names of those that the library has; without any, nothing is marked by hand
+   * @param plain where plain words look, as far as that was chosen; fields of the shop say it themselves
+   */
+  constructor(shop: readonly ShopField[] = [], markings: readonly string[] = [], plain: PlainChoice = {}) {
+    const builtIn = (FIELDS as readonly RegisteredField[])
+      .map((field) => chosen(field, plain[field.id]))
+      .map((field) =>
+        field.id !== 'marking'
+          ? field
+          : { ...field, choices: markings, ...(markings.length === 0 ? { retired: true as const } : {}) },
+      );
     this.all = [...builtIn, ...shop.map(registered)];
     this.ids = new Map(this.all.map((field) => [field.id, field]));
     this.settable = this.all.filter(isSettable);

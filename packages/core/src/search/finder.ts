@@ -29,6 +29,7 @@ export class Finder {
   private readonly answers: LRUCache<string, DocSet>;
   private readonly texts = new Map<FieldId, Strings>();
   private readonly present = new Map<FieldId, DocSet>();
+  private every: DocSet | null = null;
 
   constructor(
     readonly data: SegmentData,
@@ -79,7 +80,7 @@ export class Finder {
 
   /** `tree` has nothing in it that depends on the present. */
   find(tree: Query): DocSet {
-    if (tree.kind === 'all' && tree.of.length === 0) return everyDoc(this.count);
+    if (tree.kind === 'all' && tree.of.length === 0) return (this.every ??= everyDoc(this.count));
     return this.kept(JSON.stringify(tree), () => this.match(tree));
   }
 

@@ -1,8 +1,9 @@
 import { BUILT_IN, isNumericType, type FieldId, type FieldRegistry } from '../fields';
 import { boxAround, clustersOf, readPosition, type Position } from '../position';
 import { choiceIn, offeredIn, queryAt, type Query } from '../query';
-import { countOf, holds, listOf, ofList, without } from './doc-set';
+import { countOf, holds, listOf } from './doc-set';
 import { DAY_MS } from './grouping';
+import { Listing } from './listing';
 import { mergeSegments, type FieldTypes, type MergePart } from './merge';
 import { Part } from './part';
 import { withPlaces } from './places';
@@ -23,11 +24,13 @@ import {
   type SearchAnswer,
   type SearchDocument,
   type SearchIndex,
+  type ListRequest,
   type SearchRequest,
+  type StepRequest,
   type SortBy,
 } from './types';
 import { Watched } from './watched';
-import { windowOf, type Found, type Order } from './window';
+import type { Found, Order } from './window';
 
 /** How large segments grow before they are merged. */
 export interface SegmentSizes {
@@ -271,47 +274,50 @@ export class LibraryIndex implements SearchIndex {
     });
   }
 
-  search({ tree, sort: { then = [], ...first }, by, order: byHand, offset, limit }: SearchRequest): SearchAnswer {
-    const found = this.find(tree);
-    const order = this.orderOf(tree, [first, ...then], found);
+  search({ offset, limit, ...asked }: SearchRequest): SearchAnswer {
+    const found = this.find(asked.tree);
     const assets = found.reduce((sum, { set }) => sum + countOf(set), 0);
+    const listing = this.listing(asked, found, assets);
+    const window = listing?.window(offset, limit) ?? { total: 0, groups: [], ids: [] };
+    if (!asked.lift) return { ...window, assets };
+    return {
+      ...{ ...window, assets },
+      lifted: {
+        count: this.count({ kind: 'all', of: [asked.tree, asked.lift] }),
+        ids: window.ids.filter(this.isFoundBy(asked.lift)),
+      },
+    };
+  }
+
+  /** The next or the last place of the list with an asset that is lifted. */
+  step({ from, backwards, lift, ...asked }: StepRequest): number | null {
+    const listing = this.listing({ ...asked, lift }, this.find(asked.tree), 0);
+    return listing?.nearest(from, backwards, this.isFoundBy(lift)) ?? null;
+  }
+
+  private isFoundBy(tree: Query): (id: number) => boolean {
+    const found = this.find(tree);
+    return (id) =>
+      found.some(({ part, set }) => {
+        const doc = part.docOf(id);
+        return doc >= 0 && holds(set, doc);
+      });
+  }
+
+  /** Null where it should be cut by a field that there is not. */
+  private listing(asked: ListRequest, found: readonly Found[], assets: number): Listing | null {
+    const { tree, lift = tree, sort, by, order } = asked;
+    const { then = [], ...first } = sort;
     const field = by === undefined ? undefined : this.fields.byId(by);
-    if (by !== undefined)
-      return field
-        ? { assets, ...this.inGroups(found, field, order, byHand, offset, limit) }
-        : { assets, total: 0, groups: [], ids: [] };
-    return { total: assets, assets, groups: null, ids: inOrder(found, order, byHand, offset, limit) };
+    if (by !== undefined && !field) return null;
+    const grouping = field ? { tally: this.tally, field } : null;
+    return new Listing(found, assets, this.orderOf(lift, [first, ...then], found), order, grouping);
   }
 
   /** By relevance only where something is asked that could be said more or less. */
   private orderOf(tree: Query, by: readonly SortBy[], found: readonly Found[]): Order {
     const isRanked = by.some(({ field }) => field === RELEVANCE);
     return { by, scores: isRanked ? this.relevance.rank(wantedIn(tree, this.fields), found) : null };
-  }
-
-  private inGroups(
-    found: readonly Found[],
-    field: Parameters<Tally['groups']>[1],
-    order: Order,
-    byHand: readonly number[] | undefined,
-    offset: number,
-    limit: number,
-  ) {
-    const all = this.tally.groups(found, field).all();
-    const shown: { readonly at: number; readonly from: number; readonly to: number }[] = [];
-    let total = 0;
-    all.forEach(({ count }, at) => {
-      const [from, to] = [Math.max(0, offset - total), Math.min(count, offset + limit - total)];
-      if (from < to) shown.push({ at, from, to });
-      total += count;
-    });
-    const members = this.tally.members(
-      found,
-      field,
-      shown.map(({ at }) => (all[at] as (typeof all)[number]).key),
-    );
-    const ids = shown.flatMap(({ from, to }, index) => inOrder(members[index] ?? [], order, byHand, from, to - from));
-    return { total, groups: all.map(({ key: { label, test }, count }) => ({ label, test, count })), ids };
   }
 
   facet(tree: Query, field: FieldId, limit: number): FacetCounts {
@@ -403,32 +409,4 @@ function said({ part, doc }: { readonly part: Part; readonly doc: number }, fiel
   const column = part.finder.column(field);
   const number = column?.numbers?.[doc] ?? 0;
   return number === 0 ? undefined : part.finder.textsOf(field).at(number - 1);
-}
-
-/** A window of what was found; first what is in an order of its own, then the rest. */
-function inOrder(
-  found: readonly Found[],
-  order: Order,
-  byHand: readonly number[] | undefined,
-  offset: number,
-  limit: number,
-): number[] {
-  if (!byHand || byHand.length === 0) return windowOf(found, order, offset, limit);
-  const placed = found.map(() => [] as number[]);
-  const first = [...new Set(byHand)].filter((id) =>
-    found.some(({ part, set }, at) => {
-      const doc = part.docOf(id);
-      if (doc < 0 || !holds(set, doc)) return false;
-      placed[at]?.push(doc);
-      return true;
-    }),
-  );
-  const rest = found.map(({ part, set }, at) => ({
-    part,
-    set: without(set, ofList(Uint32Array.from(placed[at] as number[]).sort())),
-  }));
-  const front = first.slice(offset, offset + limit);
-  return front.length === limit
-    ? front
-    : [...front, ...windowOf(rest, order, Math.max(0, offset - first.length), limit - front.length)];
 }

@@ -26,8 +26,11 @@ export interface SortOrder extends SortBy {
   readonly then?: readonly SortBy[] | undefined;
 }
 
-export interface SearchRequest {
+/** A list: what is in it, and where each of it stands. */
+export interface ListRequest {
   readonly tree: Query;
+  /** What of the list stands out among the rest, which stays; best fits are of this. */
+  readonly lift?: Query | undefined;
   readonly sort: SortOrder;
   /**
    * The list is cut into groups by what is said in this field, each in the order of `sort`. What says several things in it stands in
@@ -36,9 +39,19 @@ export interface SearchRequest {
   readonly by?: FieldId | undefined;
   /** Assets in an order of their own; what is not among them comes after, in the order of `sort`. */
   readonly order?: readonly number[] | undefined;
+}
+
+export interface SearchRequest extends ListRequest {
   /** The window of the answer: how many to leave out at the front, and how many to give. */
   readonly offset: number;
   readonly limit: number;
+}
+
+/** Asks for the nearest place that is lifted, from one on or before it. */
+export interface StepRequest extends ListRequest {
+  readonly lift: Query;
+  readonly from: number;
+  readonly backwards: boolean;
 }
 
 export interface SearchAnswer {
@@ -50,6 +63,8 @@ export interface SearchAnswer {
   readonly groups: readonly Group[] | null;
   /** Asset ids of the window, in order. Equal values are ordered by id, so that the order is one and the same each time. */
   readonly ids: readonly number[];
+  /** How many of all assets are lifted, and which of the window; there only where something is to be lifted. */
+  readonly lifted?: { readonly count: number; readonly ids: readonly number[] };
 }
 
 /** A count for each value of a field among the hits, most frequent first. */

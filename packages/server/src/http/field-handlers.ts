@@ -1,5 +1,6 @@
 import { addMarking, changeMarking, markings, orderMarkings, removeMarking } from '../store/markings';
-import { addShopField, changeShopField, orderShopFields, shopFields } from '../store/shop-fields';
+import { librarySettings } from '../store/library-settings';
+import { addShopField, changeShopField, orderShopFields, setPlainFields, shopFields } from '../store/shop-fields';
 import type { Services } from './handlers';
 import { signedIn, type Handlers } from './router';
 
@@ -8,6 +9,7 @@ type FieldRoutes =
   | 'newField'
   | 'changeField'
   | 'orderFields'
+  | 'plainFields'
   | 'markings'
   | 'newMarking'
   | 'changeMarking'
@@ -26,13 +28,17 @@ export function fieldHandlers(
     return value;
   };
   return {
-    fields: async () => ({ fields: await shopFields(db) }),
+    fields: async () => ({ fields: await shopFields(db), plain: (await librarySettings(db)).plain }),
     newField: async ({ body, person }) => ({ id: await known(addShopField(db, signedIn(person).id, body)) }),
     changeField: async ({ body, person, id }) => ({
       id: await known(changeShopField(db, signedIn(person).id, id, body)),
     }),
     orderFields: async ({ body, person }) => {
       await known(orderShopFields(db, signedIn(person).id, body.ids));
+      return null;
+    },
+    plainFields: async ({ body, person }) => {
+      await known(setPlainFields(db, signedIn(person).id, body.ids));
       return null;
     },
     markings: async () => ({ markings: await markings(db) }),

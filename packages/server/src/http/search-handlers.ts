@@ -1,5 +1,6 @@
 import type { Query } from '@larder/core/query';
-import type { AskedOrder, IdsQuery, Person } from '@larder/contract';
+import type { ListRequest } from '@larder/core/search';
+import type { AskedOrder, IdsQuery, Person, SearchQuery } from '@larder/contract';
 import { nearestTown, townsIn } from '../search/towns';
 import { assetsById } from '../store/assets';
 import { binOrder } from '../store/bins';
@@ -18,6 +19,7 @@ type SearchRoutes =
   | 'forgetSearches'
   | 'search'
   | 'searchIds'
+  | 'searchStep'
   | 'facet'
   | 'facets'
   | 'map'
@@ -25,6 +27,9 @@ type SearchRoutes =
   | 'flags'
   | 'setFlags'
   | 'writeSidecars';
+
+/** What lists are asked by, whatever of them is wanted. */
+type ListAsked = Partial<Pick<SearchQuery, 'query' | 'lift' | 'sort' | 'by' | 'atLeast'>>;
 
 const BY_NAME: AskedOrder = { field: 'name', descending: false };
 /** More headings nobody reads; they would be sent with the list. */
@@ -42,19 +47,24 @@ export function searchHandlers(
   const treeFor = (person: Person | null, query = ''): Promise<Query> =>
     meantBy(signedIn(person), treeOf(query, fields.current), fields.current);
 
-  const list = async (person: Person | null, asked: Partial<IdsQuery>, limit: number) => {
-    const { query, sort: { hand, ...sort } = BY_NAME, by, offset = 0, atLeast = 0 } = asked;
-    return search.ask({
-      ask: 'search',
+  const listed = async (person: Person | null, asked: ListAsked): Promise<ListRequest & { atLeast: number }> => {
+    const { query, lift, sort: { hand, ...sort } = BY_NAME, by, atLeast = 0 } = asked;
+    return {
       tree: await treeFor(person, query),
+      ...(lift === undefined ? {} : { lift: await treeFor(person, lift) }),
       sort,
       ...(hand === undefined ? {} : { order: await binOrder(db, hand) }),
       by,
-      offset,
-      limit: asked.limit ?? limit,
       atLeast,
-    });
+    };
   };
+  const list = async (person: Person | null, asked: Partial<IdsQuery>, limit: number) =>
+    search.ask({
+      ask: 'search',
+      ...(await listed(person, asked)),
+      offset: asked.offset ?? 0,
+      limit: asked.limit ?? limit,
+    });
 
   return {
     search: async ({ body, person }) => {
@@ -70,7 +80,15 @@ export function searchHandlers(
         revision,
         assets: await assetsById(db, value.ids),
         groups: body.groups ? value.groups : null,
+        lifted: value.lifted ?? null,
       };
+    },
+    searchStep: async ({ body, person }) => {
+      const { from, backwards = false } = body;
+      const asked = await listed(person, body);
+      const lift = await treeFor(person, body.lift);
+      const { revision, value } = await search.ask({ ask: 'step', ...asked, lift, from, backwards });
+      return { place: value, revision };
     },
     searchIds: async ({ body, person }) => {
       const { revision, value } = await list(person, body, 100_000);

@@ -10,11 +10,13 @@ import type {
   MapRequest,
   SearchAnswer,
   SearchRequest,
+  StepRequest,
 } from '@larder/core/search';
 
 /** Questions to the index's thread. `atLeast`: answer only once that revision is in. */
 export type Question = { readonly atLeast: number } & (
   | ({ readonly ask: 'search' } & SearchRequest)
+  | ({ readonly ask: 'step' } & StepRequest)
   | { readonly ask: 'counts'; readonly trees: readonly Query[] }
   | { readonly ask: 'facet'; readonly tree: Query; readonly field: FieldId; readonly limit: number }
   | ({ readonly ask: 'facets' } & FacetsRequest)
@@ -24,6 +26,7 @@ export type Question = { readonly atLeast: number } & (
 
 export interface Answers {
   search: SearchAnswer;
+  step: number | null;
   counts: readonly number[];
   facet: FacetCounts;
   facets: readonly Facet[];

@@ -30,6 +30,8 @@ function answer(question: Question): Answers[keyof Answers] {
   switch (question.ask) {
     case 'search':
       return keeper.index.search(question);
+    case 'step':
+      return keeper.index.step(question);
     case 'counts':
       return keeper.index.counts(question.trees);
     case 'facet':

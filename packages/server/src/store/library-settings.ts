@@ -1,9 +1,16 @@
 import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
+import type { PlainChoice } from '@larder/core/fields';
 import { fromJson, select } from './database';
 
-/** What holds for the whole library, with what it is until a manager says otherwise. */
-const DEFAULTS = { freeTags: true } as const;
-export type LibrarySettings = { readonly [Name in keyof typeof DEFAULTS]: boolean };
+/** What holds for the whole library. */
+export interface LibrarySettings {
+  /** Tags may be written that nobody has listed. */
+  readonly freeTags: boolean;
+  readonly plain: PlainChoice;
+}
+
+/** What it is until a manager says otherwise. */
+const DEFAULTS: LibrarySettings = { freeTags: true, plain: {} };
 
 export async function librarySettings(db: Sequelize, transaction?: Transaction): Promise<LibrarySettings> {
   const rows = await select<{ name: string; value: unknown }>(
@@ -15,10 +22,10 @@ export async function librarySettings(db: Sequelize, transaction?: Transaction):
   return { ...DEFAULTS, ...Object.fromEntries(rows.map(({ name, value }) => [name, fromJson(value)])) };
 }
 
-export async function setLibrarySetting(
+export async function setLibrarySetting<Name extends keyof LibrarySettings>(
   db: Sequelize,
-  name: keyof LibrarySettings,
-  value: boolean,
+  name: Name,
+  value: LibrarySettings[Name],
   transaction: Transaction,
 ): Promise<void> {
   await db.query('INSERT INTO library_setting VALUES (:name, :value) ON DUPLICATE KEY UPDATE value = :value', {

@@ -1,9 +1,10 @@
 import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
-import { FieldRegistry, newKey, type NewShopField, type ShopField } from '@larder/core/fields';
+import { BUILT_IN, FieldRegistry, mayBePlain, newKey, type NewShopField, type ShopField } from '@larder/core/fields';
 import type { Entity, ShopFieldRow } from '@larder/contract';
 import { write } from './change-feed';
 import { fromJson, select } from './database';
 import { notFound, refused } from './errors';
+import { librarySettings, setLibrarySetting } from './library-settings';
 import { markings } from './markings';
 
 /** More would not fit on a screen, nor in anybody's head. */
@@ -24,6 +25,7 @@ export const readFields = async (db: Sequelize): Promise<FieldRegistry> =>
   new FieldRegistry(
     await shopFields(db),
     (await markings(db)).map(({ name }) => name),
+    (await librarySettings(db)).plain,
   );
 
 /** What of the feed makes fields other than they were. */
@@ -102,5 +104,24 @@ export async function orderShopFields(db: Sequelize, personId: number, ids: read
       });
     const first = order[0];
     if (first) log({ action: 'order', entity: 'field', entityId: first.id });
+  });
+}
+
+/** Plain words look into these of the fields that are built in, by their ids, and into no other of them. */
+export async function setPlainFields(db: Sequelize, personId: number, ids: readonly string[]): Promise<void> {
+  const able = BUILT_IN.all.filter(mayBePlain);
+  const unknown = ids.filter((id) => !able.some((field) => field.id === id));
+  if (unknown.length > 0) throw refused(`Plain words cannot look into “${unknown.join('”, “')}”.`);
+  if (ids.length === 0) throw refused('Plain words need a field to look into: choose one at least.');
+  // Only what differs is kept, so that a field of a later release stands as it comes.
+  const plain = Object.fromEntries(
+    able
+      .filter((field) => ids.includes(field.id) !== (field.plain === true))
+      .map((field) => [field.id, ids.includes(field.id)]),
+  );
+  await write(db, personId, async ({ transaction, log }) => {
+    const { plain: before } = await librarySettings(db, transaction);
+    await setLibrarySetting(db, 'plain', plain, transaction);
+    log({ action: 'settings', entity: 'field', entityId: 0, before: { plain: before }, after: { plain } });
   });
 }

@@ -72,7 +72,7 @@ export class SelectionLog {
   readonly mayLog = computed(() => mayOffer(this.person(), 'log'));
   readonly marks = this.marked.marks;
   readonly markers = this.store.selectSignal(markersFeature.selectMarkers);
-  private readonly query = this.store.selectSignal(libraryFeature.selectQuery);
+  private readonly query = this.store.selectSignal(libraryFeature.selectSearch);
   private readonly markersOf = this.store.selectSignal(markersFeature.selectAssetId);
   /** The markers in which the search found something, in their order. */
   readonly hits = computed(() =>

@@ -21,7 +21,8 @@ import { allowDrop, dragAssets, droppedAssets, droppedTag } from '../tags/drag';
 import type { SelectMode } from './state/library.actions';
 import { Rows, stretchesOf, type SheetRow } from './arrangement';
 import { GroupHeading } from './group-heading';
-import { Tile, type TileLine, type TileMatch } from './tile';
+import { Tile, type TileLine } from './tile';
+import type { WhyFound } from './why-found';
 
 const GAP = 10;
 /** Height of a tile below its picture, and of each further line there. */
@@ -73,6 +74,7 @@ const EDGE = 16;
               [match]="matchOf()?.(asset) ?? null"
               [selected]="selected().has(asset.id)"
               [focused]="focus() === index"
+              [dim]="isDim()(asset.id)"
               [class.before]="before() === asset.id"
               (click)="press($event, index)"
               (opened)="opened.emit(asset)"
@@ -139,7 +141,9 @@ export class ContactSheet {
   readonly lines = input(0);
   readonly linesOf = input<(asset: Asset) => readonly TileLine[]>(() => []);
   /** Why each was found, on a line of its own; null where no words were looked for. */
-  readonly matchOf = input<((asset: Asset) => TileMatch | null) | null>(null);
+  readonly matchOf = input<((asset: Asset) => WhyFound | null) | null>(null);
+  /** Those are in the list, but not what was searched for. */
+  readonly isDim = input<(id: number) => boolean>(() => false);
   /** Assets may be put into another order. */
   readonly orderable = input(false);
   readonly placesPicked = output<{ first: number; count: number }>();

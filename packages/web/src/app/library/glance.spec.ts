@@ -50,7 +50,7 @@ describe('a list in groups', () => {
     server.on('search', ({ by }) =>
       by
         ? new Refusal(422, { code: 'refused', reason: 'That would be 9,000 groups.' })
-        : { total: 0, found: 0, offset: 0, revision: 1, assets: [], groups: null },
+        : { total: 0, found: 0, offset: 0, revision: 1, assets: [], groups: null, lifted: null },
     );
     arranged({ by: 'name' });
     const screen = await Screen.open('/library', server);

@@ -43,6 +43,7 @@ import { stretchAt, stretchesOf } from './arrangement';
 import { column, valuesOf } from './ledger-cells';
 import { blockEdits, fieldOfColumn, valueOf } from './sheet-edits';
 import type { SelectMode } from './state/library.actions';
+import type { WhyFound } from './why-found';
 
 ModuleRegistry.registerModules([
   CellStyleModule,
@@ -59,6 +60,7 @@ ModuleRegistry.registerModules([
 
 const BLOCK = 100;
 const GROUP_COLUMN = 'group of the list';
+const FOUND_COLUMN = 'why it was found';
 /** As many fields as a list may be ordered by. */
 const MOST_SORTED = 5;
 
@@ -91,6 +93,17 @@ const stateOf = ({ colId, shown, width, pinned }: ColumnPlace): ColumnState => (
   hide: !shown,
   pinned: pinned ? 'left' : null,
 });
+
+/** The words that were looked for, marked in what is said. */
+function foundCell(found: WhyFound | null): HTMLElement {
+  const cell = document.createElement('span');
+  if (!found) return cell;
+  const label = cell.appendChild(document.createElement('span'));
+  [label.className, label.textContent] = ['muted', `${found.label} `];
+  for (const { text, hit } of found.pieces)
+    cell.appendChild(document.createElement(hit ? 'mark' : 'span')).textContent = text;
+  return cell;
+}
 
 /** Assets as rows, sorted by any column. Rows are fetched as they come into sight. */
 @Component({
@@ -139,6 +152,10 @@ export class Ledger {
   readonly stamp = input.required<number>();
   readonly selected = input.required<ReadonlySet<number>>();
   readonly focus = input.required<number>();
+  /** Those are in the list, but not what was searched for. */
+  readonly isDim = input<(id: number) => boolean>(() => false);
+  /** Why each was found, in a column of its own; null where no words were looked for. */
+  readonly matchOf = input<((asset: Asset) => WhyFound | null) | null>(null);
   readonly picked = output<{ index: number; mode: SelectMode }>();
   readonly shown = output<{ start: number; end: number }>();
   readonly sorted = output<SortOrder>();
@@ -175,7 +192,11 @@ export class Ledger {
         flagged: (asset) => this.flags.has(asset.id),
       }),
     );
-    return this.groups() === null ? columns : [this.groupColumn(), ...columns];
+    return [
+      ...(this.groups() === null ? [] : [this.groupColumn()]),
+      ...columns,
+      ...(this.findsWords() ? [this.foundColumn()] : []),
+    ];
   });
   private readonly stretches = computed(() => stretchesOf(this.groups() ?? []));
   protected readonly block = BLOCK;
@@ -191,12 +212,28 @@ export class Ledger {
   };
   protected readonly rules = {
     'nl-selected': ({ data }: { data?: Asset | undefined }) => data !== undefined && this.selected().has(data.id),
+    'nl-dim': ({ data }: { data?: Asset | undefined }) => data !== undefined && this.isDim()(data.id),
     'nl-offline': ({ data }: { data?: Asset | undefined }) => data?.state === 'offline',
     'nl-trouble': ({ data }: { data?: Asset | undefined }) => data?.state === 'missing' || data?.state === 'changed',
   };
   private api: GridApi<Asset> | null = null;
   protected seen = 0;
   private readonly lookup$ = toObservable(this.assetAt);
+
+  /** Only whether there is such a column: it is not laid out anew with each letter that is typed. */
+  private readonly findsWords = computed(() => this.matchOf() !== null);
+
+  /** Says why each row was found, with the words marked. */
+  private foundColumn(): ColDef<Asset> {
+    const found = (asset: Asset | undefined): WhyFound | null => (asset && this.matchOf()?.(asset)) ?? null;
+    return {
+      ...{ colId: FOUND_COLUMN, headerName: 'Found in', width: 280, pinned: 'right', lockPosition: 'right' },
+      ...{ sortable: false, suppressMovable: true },
+      valueGetter: ({ data }) => found(data)?.all ?? '',
+      cellRenderer: ({ data }: { data?: Asset }) => foundCell(found(data)),
+      tooltipValueGetter: ({ value }: { value?: unknown }) => (typeof value === 'string' && value ? value : null),
+    };
+  }
 
   /** Says where each group begins; rows beneath it are silent. */
   private groupColumn(): ColDef<Asset> {
@@ -225,6 +262,7 @@ export class Ledger {
     });
     effect(() => {
       this.selected();
+      this.isDim();
       untracked(() => this.isEditing() || this.api?.redrawRows());
     });
     effect(() => {
@@ -364,6 +402,7 @@ export class Ledger {
       state: [
         ...(this.groups() === null ? [] : [{ colId: GROUP_COLUMN, pinned: 'left' as const }]),
         ...placesOf(this.settings.columns(), this.fields.registry()).map(stateOf),
+        ...(this.findsWords() ? [{ colId: FOUND_COLUMN, pinned: 'right' as const }] : []),
       ],
       applyOrder: true,
     });
@@ -378,7 +417,7 @@ export class Ledger {
     this.settings.columns.set(
       api
         .getColumnState()
-        .filter(({ colId }) => colId !== GROUP_COLUMN)
+        .filter(({ colId }) => colId !== GROUP_COLUMN && colId !== FOUND_COLUMN)
         .map(({ colId, hide, width, pinned }) => ({
           ...{ colId, shown: !hide },
           ...{ width: width ?? 0, pinned: pinned === 'left' },

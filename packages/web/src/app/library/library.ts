@@ -14,17 +14,7 @@ import { Store } from '@ngrx/store';
 import { map } from 'rxjs';
 import { RELEVANCE, type Group, type SortOrder } from '@larder/core/search';
 import type { FieldChanges, FieldId } from '@larder/core/fields';
-import {
-  asksForWords,
-  combine,
-  excerpt,
-  matchesIn,
-  parseQuery,
-  partsOf,
-  printQuery,
-  wordQueryIssue,
-  type Query,
-} from '@larder/core/query';
+import { combine, parseQuery, partsOf, printQuery, wordQueryIssue, type Query } from '@larder/core/query';
 import { fieldValues, type AskedOrder, type Asset, type EditEach } from '@larder/contract';
 import { LiveBinDialog } from '../bins/live-bin-dialog';
 import { binActions } from '../bins/state';
@@ -47,6 +37,7 @@ import { ContactSheet } from './contact-sheet';
 import { Facets } from './facets';
 import { Ledger } from './ledger';
 import { LedgerColumns } from './ledger-columns';
+import { LiftBar } from './lift-bar';
 import { MapView } from './map-view';
 import { libraryActions, type SelectMode } from './state/library.actions';
 import { libraryFeature } from './state/library.reducer';
@@ -56,7 +47,8 @@ import { RowDrag } from './row-drag';
 import { BY_HAND, BY_NAME, orderOf, sortKeyOf } from './sort-key';
 import { Trail, type Narrowed } from './trail';
 import { TableMenu } from './table-menu';
-import type { TileLine, TileMatch } from './tile';
+import type { TileLine } from './tile';
+import { whyFound } from './why-found';
 import { shownValue, wordValue } from '../shared/shown-value';
 
 const SORTS: readonly (SortOrder & { label: string })[] = [
@@ -85,8 +77,6 @@ const VIEW_LABELS: Readonly<Record<ListView, string>> = {
 const FLAGGED: Query = { kind: 'field', field: 'flag', test: { op: 'text', text: 'mine', prefix: false } };
 const isFlagged = (part: Query): boolean =>
   part.kind === 'field' && part.field === 'flag' && !(part.test.op === 'presence' && !part.test.present);
-/** What is seen of each clip anyway, and the bin that is looked into. */
-const ON_TILES: readonly FieldId[] = ['name', 'title', 'tag', 'kind', 'bin', 'state', 'storage'];
 
 /** The list of what a search found, as a contact sheet or a ledger. Bins show their contents with it too. */
 @Component({
@@ -101,6 +91,7 @@ const ON_TILES: readonly FieldId[] = ['name', 'title', 'tag', 'kind', 'bin', 'st
     Icon,
     Ledger,
     LedgerColumns,
+    LiftBar,
     MapView,
     RouterLink,
     RowDrag,
@@ -151,6 +142,8 @@ export class Library {
     const fixed = this.fixed()?.query;
     return fixed === undefined ? (this.q() ?? '') : within(fixed, this.withinFixed(), this.fields.registry());
   });
+  /** The list as it is before anything is searched for in it. */
+  private readonly whole = computed(() => this.fixed()?.query ?? '');
   /** The part of the search that can be narrowed and widened step by step. */
   protected readonly narrowedBy = computed(
     () => parseQuery(this.fixed() ? this.withinFixed() : this.runnable(), this.fields.registry()).tree,
@@ -168,7 +161,14 @@ export class Library {
     const issue = this.state().issues[0];
     return issue ? wordQueryIssue(issue) : null;
   });
-  protected readonly said = computed(() => counted(this.state().found, 'asset'));
+  protected readonly said = computed(() => {
+    const { found, lifted } = this.state();
+    return lifted ? `${formatCount(lifted.count)} of ${counted(found, 'asset')}` : counted(found, 'asset');
+  });
+  /** The search looks for something in a list that could be shown whole. */
+  protected readonly mayLift = computed(() => this.isList() && this.query().trim() !== this.whole().trim());
+  protected readonly search = this.store.selectSignal(libraryFeature.selectSearch);
+  protected readonly isDim = this.store.selectSignal(libraryFeature.selectIsDim);
   protected readonly views = LIST_VIEWS.map((id) => ({
     id,
     label: VIEW_LABELS[id],
@@ -226,28 +226,7 @@ export class Library {
     };
   });
   protected readonly matchOf = computed(() => {
-    const registry = this.fields.registry();
-    const tree = parseQuery(this.state().query, registry).tree;
-    const shown = new Set<FieldId>([...ON_TILES, ...(this.settings.lines() as FieldId[])]);
-    // What was chosen from a list is the same for all of them.
-    const tells = (id: FieldId | null): boolean => id === null || !(shown.has(id) || registry.byId(id)?.choices);
-    return asksForWords(tree, tells)
-      ? (asset: Asset): TileMatch | null => {
-          // One of a list is the same for all of them, also beside what else is asked.
-          const matches = matchesIn(tree, fieldValues(asset), registry).filter(
-            ({ field }) => !registry.byId(field)?.choices,
-          );
-          // What is not seen anyway says more.
-          const told = matches.find(({ field }) => !shown.has(field)) ?? matches[0];
-          return (
-            (told && {
-              ...{ label: registry.labelOf(told.field), pieces: excerpt(told) },
-              all: matches.map(({ field, text }) => `${registry.labelOf(field)}: ${text}`).join('\n'),
-            }) ??
-            null
-          );
-        }
-      : null;
+    return whyFound(this.search(), this.fields.registry(), this.settings.lines() as FieldId[]);
   });
   private readonly parsed = computed(() => parseQuery(this.query(), this.fields.registry()));
   private readonly tree = computed(() => this.parsed().tree);
@@ -267,10 +246,12 @@ export class Library {
       // A name may be one of the shop's fields, which are on their way.
       if (issues.length > 0 && !fields.known()) return;
       // Fields that become known change nothing of a question that was asked already.
-      const asking = JSON.stringify([query, issues]);
+      const lifts = this.settings.lift() && this.mayLift();
+      const list = lifts ? { query: this.whole(), lift: query } : { query, lift: null };
+      const asking = JSON.stringify([list, issues]);
       if (asking === asked) return;
       asked = asking;
-      this.store.dispatch(libraryActions.queryChanged({ query, issues }));
+      this.store.dispatch(libraryActions.queryChanged({ ...list, issues }));
     });
     effect(() => {
       const by = this.by();
@@ -353,6 +334,10 @@ export class Library {
   protected narrow(part: Query): void {
     if (!this.isList()) this.settings.view.set('sheet');
     this.searchFor(combine('all', [this.tree(), part]));
+  }
+
+  protected stepToLifted(backwards: boolean): void {
+    this.store.dispatch(libraryActions.stepToLifted({ backwards }));
   }
 
   protected toggleBeside(what: Beside): void {

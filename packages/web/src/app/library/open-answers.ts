@@ -1,13 +1,14 @@
 import { computed, effect, inject, Injectable, linkedSignal } from '@angular/core';
 import { Store } from '@ngrx/store';
 import { array, number, object, string, type InferType } from 'yup';
+import { LONGEST_QUERY } from '@larder/contract';
 import { sessionFeature } from '../shared/session';
 
 /** Beyond that many, nobody finds one again. */
 export const MOST_ANSWERS = 12;
 
 const answersSchema = object({
-  all: array(object({ query: string().defined().max(4000), order: string().required().max(400) }).required())
+  all: array(object({ query: string().defined().max(LONGEST_QUERY), order: string().required().max(400) }).required())
     .min(1)
     .max(MOST_ANSWERS)
     .required(),

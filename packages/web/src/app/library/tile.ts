@@ -1,6 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input, output } from '@angular/core';
 import { NgbTooltip } from '@ng-bootstrap/ng-bootstrap';
-import type { Piece } from '@larder/core/query';
 import type { Asset } from '@larder/contract';
 import { Flags } from '../shared/flags';
 import { callOf, durationOf } from '../shared/format';
@@ -9,19 +8,13 @@ import { KIND_LABELS, VERDICT_LABELS } from '../shared/icons';
 import { MarkedAs } from '../shared/marked-as';
 import { StateBadge } from '../shared/state-badge';
 import { Thumb } from '../shared/thumb';
+import type { WhyFound } from './why-found';
 
 /** One field beneath a picture. */
 export interface TileLine {
   readonly id: string;
   readonly label: string;
   readonly text: string;
-}
-
-/** Why a search found it: where its words are, and all of that at length. */
-export interface TileMatch {
-  readonly label: string;
-  readonly pieces: readonly Piece[];
-  readonly all: string;
 }
 
 /** One asset of the contact sheet. */
@@ -80,6 +73,7 @@ export interface TileMatch {
     role: 'option',
     '[class.selected]': 'selected()',
     '[class.focused]': 'focused()',
+    '[class.dim]': 'dim()',
     '[attr.aria-selected]': 'selected()',
     '[attr.aria-label]': 'spoken()',
     '[attr.data-id]': 'asset().id',
@@ -91,10 +85,12 @@ export class Tile {
   readonly asset = input.required<Asset>();
   readonly selected = input(false);
   readonly focused = input(false);
+  /** It is in the list, but not what was searched for. */
+  readonly dim = input(false);
   /** What it says in the fields that were chosen to be shown beneath it. */
   readonly lines = input<readonly TileLine[]>([]);
   /** Null where no words were looked for. */
-  readonly match = input<TileMatch | null>(null);
+  readonly match = input<WhyFound | null>(null);
   readonly opened = output();
   private readonly flags = inject(Flags);
   protected readonly flagged = computed(() => this.flags.has(this.asset().id));
@@ -114,6 +110,7 @@ export class Tile {
       this.duration(),
       this.verdict()?.word,
       this.flagged() ? 'flagged' : null,
+      this.dim() ? 'not what was searched for' : null,
       this.asset().state === 'online' ? null : this.asset().state,
     ]
       .filter(Boolean)

@@ -18,6 +18,7 @@ export class Fields {
       new FieldRegistry(
         this.state().value?.fields ?? [],
         this.markings().value?.markings.map(({ name }) => name) ?? [],
+        this.state().value?.plain,
       ),
   );
   /** The server has been asked: a name that is unknown now stays unknown. */

@@ -26,6 +26,7 @@ interface Kept {
   readonly columns: readonly ColumnPlace[];
   readonly beside: Beside | null;
   readonly criteria: boolean;
+  readonly lift: boolean;
   readonly facets: readonly string[];
   readonly foldedFacets: readonly string[];
   readonly autoAdvance: boolean;
@@ -47,6 +48,7 @@ const DEFAULTS: Kept = {
   columns: [],
   beside: null,
   criteria: false,
+  lift: false,
   facets: ['kind', 'verdict', 'tag', 'people', 'place', 'reel', 'shot', 'rate', 'duration', 'storage', 'state', 'bin'],
   foldedFacets: [],
   autoAdvance: true,
@@ -102,6 +104,9 @@ export class Settings {
   /** The search is shown as rows above the list. */
   readonly criteria = signal(this.kept.criteria);
 
+  /** A search hides nothing of a list: what it finds stands out in it. */
+  readonly lift = signal(this.kept.lift);
+
   /** Fields that a list can be narrowed by beside it, in their order, and those of them that are folded. */
   readonly facets: WritableSignal<readonly string[]> = signal(this.kept.facets);
   readonly foldedFacets: WritableSignal<readonly string[]> = signal(this.kept.foldedFacets);
@@ -124,6 +129,7 @@ export class Settings {
         columns: this.columns(),
         beside: this.beside(),
         criteria: this.criteria(),
+        lift: this.lift(),
         facets: this.facets(),
         foldedFacets: this.foldedFacets(),
         autoAdvance: this.autoAdvance(),

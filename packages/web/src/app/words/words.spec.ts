@@ -1,4 +1,4 @@
-import { FieldRegistry, type NewShopField } from '@larder/core/fields';
+import { FieldRegistry, type NewShopField, type PlainChoice } from '@larder/core/fields';
 import type { Marking } from '@larder/core/markings';
 import type { TagChange } from '@larder/core/tags';
 import type { ShopFieldRow, Tag } from '@larder/contract';
@@ -9,10 +9,11 @@ import { Refusal, Screen, until } from '../../../test/screen';
 /** A library with fields of its own. */
 class WordsServer extends LibraryServer {
   own: ShopFieldRow[] = [];
+  plain: PlainChoice = {};
 
   constructor() {
     super([asset(1), asset(2)]);
-    this.on('fields', () => ({ fields: this.own }));
+    this.on('fields', () => ({ fields: this.own, plain: this.plain }));
     this.on('newField', (field) => {
       this.put([...this.own, { ...rowOf(field), id: this.own.length + 1 }]);
       return { id: this.own.length };
@@ -129,6 +130,34 @@ describe('fields of the shop', () => {
       'the way there',
       () => screen.all<HTMLAnchorElement>('nl-field a[href="https://example.org/a"]').length === 1,
     );
+  });
+});
+
+describe('where plain words look', () => {
+  it('is chosen by whoever keeps the library, and put back as it was', async () => {
+    server.on('plainFields', ({ ids }) => {
+      server.plain = { notes: ids.includes('notes'), reel: ids.includes('reel') };
+      return null;
+    });
+    const screen = await Screen.open('/words', server);
+    const box = (field: string) => `nl-plain-fields [data-plain="${field}"]`;
+    const isOn = (field: string) => screen.all<HTMLInputElement>(box(field)).at(0)?.checked;
+    await until('the fields', () => isOn('notes') === true);
+    expect(screen.all(box('duration'))).toEqual([]);
+    expect(screen.all('nl-plain-fields .btn')).toEqual([]);
+    await screen.click(box('notes'));
+    await until('no notes', () => isOn('notes') === false);
+    expect(server.bodies('plainFields').at(-1)?.ids).toEqual(new FieldRegistry().plain.filter((id) => id !== 'notes'));
+    await screen.click('nl-plain-fields button', 'As it was at first');
+    await until('notes', () => isOn('notes') === true);
+  });
+
+  it('says why it was refused', async () => {
+    server.on('plainFields', () => new Refusal(422, { code: 'refused', reason: 'Choose one at least.' }));
+    const screen = await Screen.open('/words', server);
+    await until('the fields', () => screen.all('nl-plain-fields [data-plain="notes"]').length === 1);
+    await screen.click('nl-plain-fields [data-plain="notes"]');
+    await screen.says('body', 'Choose one at least.');
   });
 });
 

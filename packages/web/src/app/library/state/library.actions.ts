@@ -2,7 +2,15 @@ import { createActionGroup, emptyProps, props, type Action } from '@ngrx/store';
 import type { FieldChanges, FieldId, SetValue } from '@larder/core/fields';
 import type { QueryIssue } from '@larder/core/query';
 import type { Group } from '@larder/core/search';
-import type { AskedOperation, AskedOrder, Asset, EditEach, FieldConflict, Undone } from '@larder/contract';
+import type {
+  AskedOperation,
+  AskedOrder,
+  Asset,
+  EditEach,
+  FieldConflict,
+  SearchWindow,
+  Undone,
+} from '@larder/contract';
 import type { Failure } from '../../shared/api';
 
 export type SelectMode = 'one' | 'toggle' | 'range';
@@ -38,7 +46,9 @@ export const libraryActions = createActionGroup({
   source: 'Library',
   events: {
     /** A search is written or a bin opened; the list begins anew. */
-    'Query changed': props<{ query: string; issues: readonly QueryIssue[] }>(),
+    'Query changed': props<{ query: string; lift: string | null; issues: readonly QueryIssue[] }>(),
+    /** On to the next place of the list that is lifted, or back to the one before. */
+    'Step to lifted': props<{ backwards: boolean }>(),
     'Sort changed': props<{ sort: AskedOrder }>(),
     /** The list is cut into groups by a field, or no longer. */
     'Group by': props<{ by: FieldId | null }>(),
@@ -56,6 +66,7 @@ export const libraryActions = createActionGroup({
       assets: readonly Asset[];
       /** Null if they were not asked for with this page. */
       groups: readonly Group[] | null;
+      lifted: SearchWindow['lifted'];
     }>(),
     'Page failed': props<{ epoch: number; page: number; failure: Failure }>(),
     'Try again': emptyProps(),

@@ -6,6 +6,7 @@ import {
   catchError,
   concatMap,
   debounceTime,
+  EMPTY,
   filter,
   from,
   map,
@@ -36,7 +37,7 @@ import {
   type Mine,
   type OperationAsked,
 } from './library.actions';
-import { libraryFeature, PAGE, pagesMissing } from './library.reducer';
+import { libraryFeature, PAGE, pagesMissing, type LibraryState } from './library.reducer';
 
 /** Long enough to let a fast typist finish a syllable, short enough not to be noticed. */
 const TYPING_MS = 90;
@@ -69,6 +70,12 @@ export const loadPages$ = createEffect(
 /** What is asked for of groups: the headings once for all the pages that are fetched together. */
 const grouped = (by: FieldId | null, groups = false) => (by === null ? {} : { by, ...(groups ? { groups } : {}) });
 
+/** The list that is shown, as the server is asked for it. */
+const listed = ({ query, lift, sort }: Pick<LibraryState, 'query' | 'lift' | 'sort'>) => ({
+  ...{ query, sort },
+  ...(lift === null ? {} : { lift }),
+});
+
 export const fetchPages$ = createEffect(
   (actions$ = inject(Actions), store = inject(Store), api = inject(Api)) =>
     actions$.pipe(
@@ -77,11 +84,17 @@ export const fetchPages$ = createEffect(
         store.select(libraryFeature.selectLibraryState),
         store.select(sessionFeature.selectRevision),
       ]),
-      mergeMap(([{ pages }, { epoch, query, sort, by }, atLeast]) =>
+      mergeMap(([{ pages }, { epoch, by, ...state }, atLeast]) =>
         from(pages).pipe(
           mergeMap((page, index) =>
             api
-              .call('search', { query, sort, ...grouped(by, index === 0), offset: page * PAGE, limit: PAGE, atLeast })
+              .call('search', {
+                ...listed(state),
+                ...grouped(by, index === 0),
+                offset: page * PAGE,
+                limit: PAGE,
+                atLeast,
+              })
               .pipe(
                 map(({ offset: _offset, ...answer }) => libraryActions.pageLoaded({ epoch, page, ...answer })),
                 catchError((failure: Failure) => of(libraryActions.pageFailed({ epoch, page, failure }))),
@@ -159,13 +172,13 @@ export const selectRange$ = createEffect(
       ofType(libraryActions.select),
       filter(({ mode }) => mode === 'range'),
       concatLatestFrom(() => store.select(libraryFeature.selectLibraryState)),
-      switchMap(([{ index }, { anchor: was, order, query, sort, by }]) => {
+      switchMap(([{ index }, { anchor: was, order, by, ...state }]) => {
         const anchor = Math.max(0, was);
         const [start, end] = [Math.min(anchor, index), Math.max(anchor, index) + 1];
         const known = Array.from({ length: end - start }, (_unused, offset) => order[start + offset]);
         const found = (ids: readonly number[]) => libraryActions.selectionFound({ ids, anchor, focus: index });
         if (known.every((id) => id !== undefined)) return of(found(known));
-        return api.call('searchIds', { query, sort, ...grouped(by), offset: start, limit: end - start }).pipe(
+        return api.call('searchIds', { ...listed(state), ...grouped(by), offset: start, limit: end - start }).pipe(
           map(({ ids }) => found(ids)),
           catchError(() => of({ type: 'ignored' })),
         );
@@ -179,12 +192,38 @@ export const selectPlaces$ = createEffect(
     actions$.pipe(
       ofType(libraryActions.selectPlaces),
       concatLatestFrom(() => store.select(libraryFeature.selectLibraryState)),
-      switchMap(([{ first, count }, { query, sort, by }]) =>
-        api.call('searchIds', { query, sort, ...grouped(by), offset: first, limit: count }).pipe(
+      switchMap(([{ first, count }, { by, ...state }]) =>
+        api.call('searchIds', { ...listed(state), ...grouped(by), offset: first, limit: count }).pipe(
           map(({ ids }) => libraryActions.selectionFound({ ids, anchor: first, focus: first })),
           catchError(() => of({ type: 'ignored' })),
         ),
       ),
+    ),
+  { functional: true },
+);
+
+/** From the last of the list it goes on with the first. */
+export const stepToLifted$ = createEffect(
+  (actions$ = inject(Actions), store = inject(Store), api = inject(Api), toasts = inject(Toasts)) =>
+    actions$.pipe(
+      ofType(libraryActions.stepToLifted),
+      concatLatestFrom(() => store.select(libraryFeature.selectLibraryState)),
+      switchMap(([{ backwards }, { lift, by, focus, total, ...state }]) => {
+        if (lift === null) return EMPTY;
+        const ask = (from: number) =>
+          api.call('searchStep', { ...listed({ ...state, lift }), lift, ...grouped(by), from, backwards });
+        const here = backwards ? Math.max(0, focus) : focus + 1;
+        return ask(here).pipe(
+          switchMap((answer) => (answer.place === null ? ask(backwards ? (total ?? 0) : 0) : of(answer))),
+          switchMap(({ place }) =>
+            place === null ? EMPTY : of(libraryActions.selectPlaces({ first: place, count: 1 })),
+          ),
+          catchError((failure: Failure) => {
+            toasts.failed(failure.message);
+            return EMPTY;
+          }),
+        );
+      }),
     ),
   { functional: true },
 );
@@ -194,8 +233,9 @@ export const selectAll$ = createEffect(
     actions$.pipe(
       ofType(libraryActions.selectAll),
       concatLatestFrom(() => store.select(libraryFeature.selectLibraryState)),
-      switchMap(([, { query, sort, focus }]) =>
-        api.call('searchIds', { query, sort }).pipe(
+      switchMap(([, { query, lift, sort, focus }]) =>
+        // All that was searched for.
+        api.call('searchIds', { query: lift ?? query, sort }).pipe(
           map(({ ids }) => libraryActions.selectionFound({ ids, anchor: 0, focus: Math.max(0, focus) })),
           catchError(() => of({ type: 'ignored' })),
         ),

@@ -20,6 +20,10 @@ export interface Called {
 
 export interface LibraryState extends EntityState<Asset> {
   readonly query: string;
+  /** What of the list stands out; null where the list holds nothing else. */
+  readonly lift: string | null;
+  /** How many stand out, and of the assets at hand whether they do. */
+  readonly lifted: { readonly count: number; readonly which: Readonly<Record<number, boolean>> } | null;
   /** Why the query cannot be run; the list of the last one that could is still shown. */
   readonly issues: readonly QueryIssue[];
   readonly sort: AskedOrder;
@@ -53,6 +57,8 @@ const MOST_CALLED = 100;
 
 const initial: LibraryState = adapter.getInitialState({
   query: '',
+  lift: null,
+  lifted: null,
   issues: [],
   sort: { field: 'name', descending: false },
   by: null,
@@ -139,7 +145,7 @@ function forgetFar(state: LibraryState, page: number): LibraryState {
 
 function pageLoaded(
   state: LibraryState,
-  { page, total, found, assets, groups }: Parameters<typeof libraryActions.pageLoaded>[0],
+  { page, total, found, assets, groups, lifted }: Parameters<typeof libraryActions.pageLoaded>[0],
 ): LibraryState {
   const first = page * PAGE;
   const kept = state.shown === state.epoch ? Object.entries(state.order) : [];
@@ -147,9 +153,15 @@ function pageLoaded(
     kept.filter(([index]) => Number(index) < total && (Number(index) < first || Number(index) >= first + PAGE)),
   );
   assets.forEach((asset, index) => (order[first + index] = asset.id));
+  const those = new Set(lifted?.ids);
+  const before = state.shown === state.epoch ? state.lifted?.which : {};
   return adapter.upsertMany([...assets], {
     ...state,
     shown: state.epoch,
+    lifted: lifted && {
+      count: lifted.count,
+      which: { ...before, ...Object.fromEntries(assets.map(({ id }) => [id, those.has(id)])) },
+    },
     total,
     found,
     groups: state.by === null ? null : (groups ?? state.groups),
@@ -176,9 +188,9 @@ export const libraryFeature = createFeature({
   name: 'library',
   reducer: createReducer(
     initial,
-    on(libraryActions.queryChanged, (state, { query, issues }): LibraryState => {
+    on(libraryActions.queryChanged, (state, { query, lift, issues }): LibraryState => {
       if (issues.length > 0) return { ...state, query, issues };
-      return begin(state, { query, issues: [], selected: [] });
+      return begin(state, { query, lift, issues: [], selected: [] });
     }),
     on(libraryActions.sortChanged, (state, { sort }) => begin(state, { sort })),
     // In groups one asset may have several places: then the server's answer is waited for.
@@ -241,7 +253,24 @@ export const libraryFeature = createFeature({
       changed === 0 ? state : { ...state, called: [...state.called, { group, label }].slice(-MOST_CALLED) },
     ),
   ),
-  extraSelectors: ({ selectEntities, selectOrder, selectSelected, selectFocus }) => ({
+  extraSelectors: ({
+    selectEntities,
+    selectOrder,
+    selectSelected,
+    selectFocus,
+    selectLifted,
+    selectQuery,
+    selectLift,
+  }) => ({
+    /** What is searched for, whether the list holds only that or not. */
+    selectSearch: createSelector(selectQuery, selectLift, (query, lift) => lift ?? query),
+    /** Whether an asset stays in the list though the search does not find it. */
+    selectIsDim: createSelector(
+      selectLifted,
+      (lifted) =>
+        (id: number): boolean =>
+          lifted?.which[id] === false,
+    ),
     selectSelectedSet: createSelector(selectSelected, (selected): ReadonlySet<number> => new Set(selected)),
     selectSelectedAssets: createSelector(selectSelected, selectEntities, (selected, entities) =>
       selected.flatMap((id) => entities[id] ?? []),

@@ -14,6 +14,7 @@ const page = (state: LibraryState, number: number, ids: number[], total = ids.le
     total,
     found: total,
     groups: null,
+    lifted: null,
     revision: 1,
     assets: ids.map((id) => asset(id)),
   });
@@ -30,14 +31,17 @@ describe('the list', () => {
   });
   it('keeps the last answer on the screen until the next one is there, and throws late ones away', () => {
     const loaded = reducer(start, page(start, 0, [1, 2]));
-    const typing = reducer(loaded, libraryActions.queryChanged({ query: 'boat', issues: [] }));
+    const typing = reducer(loaded, libraryActions.queryChanged({ query: 'boat', lift: null, issues: [] }));
     expect([typing.total, typing.order[0]]).toEqual([2, 1]);
     expect(reducer(typing, page(loaded, 0, [9]))).toBe(typing);
     const answered = reducer(typing, page(typing, 0, [5]));
     expect([answered.total, answered.order]).toEqual([1, { 0: 5 }]);
   });
   it('does not ask with a query that cannot be read, and says what is wrong', () => {
-    const wrong = reducer(start, libraryActions.queryChanged({ query: 'tag:', issues: parseQuery('tag:').issues }));
+    const wrong = reducer(
+      start,
+      libraryActions.queryChanged({ query: 'tag:', lift: null, issues: parseQuery('tag:').issues }),
+    );
     expect(wrong.issues[0]?.code).toBe('missing-value');
     expect(wrong.epoch).toBe(start.epoch);
   });
@@ -104,7 +108,7 @@ describe('selecting', () => {
     expect(reducer(loaded, libraryActions.select({ index: 99, mode: 'one' }))).toBe(loaded));
   it('a new search begins without a selection', () => {
     const one = reducer(loaded, libraryActions.select({ index: 0, mode: 'one' }));
-    expect(reducer(one, libraryActions.queryChanged({ query: 'x', issues: [] })).selected).toEqual([]);
+    expect(reducer(one, libraryActions.queryChanged({ query: 'x', lift: null, issues: [] })).selected).toEqual([]);
   });
 });
 
