@@ -2,6 +2,7 @@ import type { Browser, Page } from 'puppeteer-core';
 import { QueryTypes } from 'sequelize';
 import { signInAs, withBrowser } from '@larder/command/browser';
 import { ensurePerson } from '@larder/server';
+import { bareKey } from './bare-key';
 import { median, round, seconds, type Figure } from './kit';
 import { csvFigure } from './logging-csv';
 import { PASSWORD, served, type Served } from './served';
@@ -72,20 +73,6 @@ const fromKeyToFrame = (page: Page, keys: readonly string[], sign: Sign): Promis
     [...keys],
     sign,
   );
-
-/** The peer of what is shown: a key that turns one class on, in the same page. */
-const bareKey = (page: Page): Promise<number> =>
-  page.evaluate(async () => {
-    const mark = document.createElement('i');
-    document.body.append(mark);
-    document.addEventListener('keydown', () => mark.classList.add('on'), { once: true, capture: true });
-    const began = performance.now();
-    document.body.dispatchEvent(new KeyboardEvent('keydown', { key: 'F20', bubbles: true }));
-    while (!mark.classList.contains('on')) await new Promise((resolve) => requestAnimationFrame(resolve));
-    await new Promise((resolve) => requestAnimationFrame(resolve));
-    mark.remove();
-    return performance.now() - began;
-  });
 
 async function tagFigures(print: (figure: Figure) => void): Promise<void> {
   await served(SELECTED, async ({ base, db }) =>

@@ -11,6 +11,7 @@ import { IndexSnapshots } from '../packages/server/src/search/snapshot';
 import { median, round, seconds, type Figure } from './kit';
 import { document, queries, type Asked } from './search-corpus';
 import { FullText } from './search-fulltext';
+import { searchServed } from './search-served';
 
 const SIZES = [10_000, 100_000, 1_000_000] as const;
 const QUERIES = 500;
@@ -289,5 +290,12 @@ async function peers(
 
 const sized = (n: number) => (print: Print) => engineAt(n, print);
 
-/** What the index takes, by the number of assets in it. */
-export const search = { small: sized(SIZES[0]), middle: sized(SIZES[1]), large: sized(SIZES[2]) };
+/** What the index takes, by the number of assets in it; and what searching takes as people do it. */
+export const search = {
+  small: sized(SIZES[0]),
+  middle: sized(SIZES[1]),
+  large: sized(SIZES[2]),
+  'served-small': searchServed(SIZES[0]),
+  'served-middle': searchServed(SIZES[1]),
+  'served-large': searchServed(SIZES[2]),
+};

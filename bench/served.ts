@@ -14,8 +14,18 @@ export interface Served {
   readonly db: Parameters<Parameters<Library['withModels']>[0]>[0];
 }
 
-/** A served library of so many clips without files, with a set of tags and people to log them; thrown away afterwards. */
-export async function served(clips: number, work: (served: Served) => Promise<void>): Promise<void> {
+/** Where assets can be put, before the library is served. */
+export interface Place {
+  readonly library: Library;
+  readonly db: Served['db'];
+  readonly shelf: string;
+}
+
+/** A served library of so many clips without files, or as it is filled, with a set of tags and people to log them; thrown away afterwards. */
+export async function served(
+  clips: number | ((place: Place) => Promise<void>),
+  work: (served: Served) => Promise<void>,
+): Promise<void> {
   const folder = mkdtempSync(join(tmpdir(), 'larder-bench-'));
   const shelf = join(folder, 'shelf');
   mkdirSync(shelf);
@@ -25,8 +35,10 @@ export async function served(clips: number, work: (served: Served) => Promise<vo
   try {
     await library.withModels(async (db) => {
       const { id: keeper } = await ensurePerson('maren', 'Maren Oakley', 'manager', PASSWORD);
-      const storage = await addStorage(db, keeper, { name: 'Large', rootPath: shelf });
-      await catalogueMany(library, storage.id, clips);
+      if (typeof clips === 'number') {
+        const storage = await addStorage(db, keeper, { name: 'Large', rootPath: shelf });
+        await catalogueMany(library, storage.id, clips);
+      } else await clips({ library, db, shelf });
       const plain = { description: '', letter: '', synonyms: [] };
       const setId = await addTagSet(db, keeper, { name: 'Light', description: '', letter: '', pattern: 'dots' });
       for (const name of ['dawn', 'dusk', 'noon']) await addTag(db, keeper, { ...plain, name, setId });

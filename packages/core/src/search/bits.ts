@@ -22,14 +22,20 @@ export function countBits(bits: Bits): number {
   return count;
 }
 
-/** The numbers that are in a set, ascending. */
+/** The numbers that are in a set, ascending; the first `count` of them. */
 export function listBits(bits: Bits, count = countBits(bits)): Uint32Array {
   const out = new Uint32Array(count);
   let n = 0;
-  for (let i = 0; i < bits.length; i += 1)
-    // The lowest one is taken off until none is left.
-    for (let word = bits[i] as number; word !== 0; word &= word - 1)
-      out[n++] = (i << 5) + 31 - Math.clz32(word & -word);
+  for (let i = 0; i < bits.length && n < count; i += 1) {
+    // The lowest one is taken off until none is left; as a signed number, which the machine has no detour for.
+    let word = (bits[i] as number) | 0;
+    const base = i << 5;
+    while (word !== 0 && n < count) {
+      out[n] = base + 31 - Math.clz32(word & -word);
+      n += 1;
+      word &= word - 1;
+    }
+  }
   return out;
 }
 

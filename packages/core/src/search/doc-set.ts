@@ -17,6 +17,9 @@ export const isDense = (count: number, universe: number): boolean => count * 32 
 
 export const countOf = (set: DocSet): number => (set.list ? set.list.length : (set.count ??= countBits(set.bits)));
 export const listOf = (set: DocSet): Uint32Array => set.list ?? (set.listed ??= listBits(set.bits, countOf(set)));
+/** The first of them, without listing all. */
+export const firstOfSet = (set: DocSet, most: number): Uint32Array =>
+  set.list ? set.list.subarray(0, most) : listBits(set.bits, Math.min(most, countOf(set)));
 export const holds = (set: DocSet, doc: number): boolean =>
   set.list ? holdsSorted(set.list, doc) : hasBit(set.bits, doc);
 
@@ -50,12 +53,24 @@ const holdsSorted = (list: Uint32Array, value: number): boolean => list[gallop(l
 
 export function both(a: DocSet, b: DocSet): DocSet {
   if (a.list && b.list) return ofList(bothLists(a.list, b.list));
-  if (a.list) return ofList(a.list.filter((doc) => hasBit(b.bits as Bits, doc)));
+  if (a.list) return ofList(among(a.list, b.bits as Bits, 1));
   if (b.list) return both(b, a);
   const [x, y] = [a.bits, b.bits];
   const out = new Uint32Array(x.length);
   for (let i = 0; i < out.length; i += 1) out[i] = (x[i] as number) & (y[i] as number);
   return ofBits(out);
+}
+
+/** Of a list those that are in a set of bits, or those that are not. A loop of its own takes a third of the time of `filter`. */
+function among(list: Uint32Array, bits: Bits, wanted: 0 | 1): Uint32Array {
+  const out = new Uint32Array(list.length);
+  let n = 0;
+  for (let i = 0; i < list.length; i += 1) {
+    const doc = list[i] as number;
+    out[n] = doc;
+    n += (((bits[doc >>> 5] as number) >>> (doc & 31)) & 1) === wanted ? 1 : 0;
+  }
+  return out.subarray(0, n);
 }
 
 /** What two ascending lists have in common, each once; the second may hold a document several times in a row. */
@@ -89,7 +104,7 @@ export function either(sets: readonly DocSet[], universe: number): DocSet {
 
 export function without(a: DocSet, b: DocSet): DocSet {
   if (a.list) {
-    if (b.bits) return ofList(a.list.filter((doc) => !hasBit(b.bits, doc)));
+    if (b.bits) return ofList(among(a.list, b.bits, 0));
     const taken = b.list;
     let at = 0;
     return ofList(

@@ -110,9 +110,12 @@ export class Finder {
       case 'all':
         return this.matchAll(tree.of);
       case 'any':
-        return either(
-          tree.of.map((part) => this.match(part)),
-          this.count,
+        // A field's own facet puts that field's part of the search aside and asks for the rest again.
+        return this.kept(`any ${JSON.stringify(tree.of)}`, () =>
+          either(
+            tree.of.map((part) => this.match(part)),
+            this.count,
+          ),
         );
       case 'not':
         return without(everyDoc(this.count), this.match(tree.of));
@@ -294,15 +297,17 @@ export class Finder {
     const { numbers } = column;
     if (this.count < FEW_DOCS)
       return this.docsWhere((doc) => (numbers[doc] as number) > from && (numbers[doc] as number) <= to);
-    const ordering = this.ordering(field) as Ordering;
-    const { order } = ordering;
-    const [first, end] = [firstOfRank(ordering, from + 1), firstOfRank(ordering, to + 1)];
-    // Of most it is shorter to leave out the rest.
-    if ((end - first) * 2 > order.length) {
-      const rest = [order.subarray(0, first), order.subarray(end)];
-      return without(this.saying(field), gathered(rest, this.count));
-    }
-    return gathered([order.subarray(first, end)], this.count);
+    return this.kept(`span ${field} ${from} ${to}`, () => {
+      const ordering = this.ordering(field) as Ordering;
+      const { order } = ordering;
+      const [first, end] = [firstOfRank(ordering, from + 1), firstOfRank(ordering, to + 1)];
+      // Of most it is shorter to leave out the rest.
+      if ((end - first) * 2 > order.length) {
+        const rest = [order.subarray(0, first), order.subarray(end)];
+        return without(this.saying(field), gathered(rest, this.count));
+      }
+      return gathered([order.subarray(first, end)], this.count);
+    });
   }
 
   private matchNear(field: FieldId, { metres, ...centre }: NearTest): DocSet {

@@ -34,8 +34,7 @@ export class Tally {
     for (const each of others) {
       const grouped = this.groupedIn(each.part, field);
       const places = this.placesIn(base.part, each.part, field);
-      this.count(each, field).forEach((count, group) => {
-        if (count === 0) return;
+      this.eachCount(each, field, (group, count) => {
         const there = places[group] as number;
         if (there !== NOT_THERE) more.set(there, (more.get(there) ?? 0) + count);
         else {
@@ -81,6 +80,22 @@ export class Tally {
     if (set.bits && lists && shown < Infinity && (isOrdered(field) || lists.isSooner(countOf(set), shown)))
       return { counts: null, lists, found: set.bits };
     return { counts: this.count(base, field), lists: null, found: null };
+  }
+
+  /** Each group that is said, with how often: what was found may be little, and groups many. */
+  private eachCount(found: Found, field: RegisteredField, visit: (group: number, count: number) => void): void {
+    const { part, set } = found;
+    if (countOf(set) === 0) return;
+    const { column, count: groups } = this.groupedIn(part, field);
+    if (!set.list || set.list.length * 8 > groups || !part.finder.column(field.id)) {
+      const counts = this.count(found, field);
+      for (let group = 0; group < counts.length; group += 1)
+        if (counts[group] !== 0) visit(group, counts[group] as number);
+      return;
+    }
+    const few = new Map<number, number>();
+    eachGroup(column, set.list, (_doc, group) => few.set(group, (few.get(group) ?? 0) + 1));
+    few.forEach((count, group) => visit(group, count));
   }
 
   /** By the number of its group, how many of a part's documents say it; at 0 those that say nothing. */

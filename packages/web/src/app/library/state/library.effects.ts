@@ -5,7 +5,6 @@ import { Store, type Action } from '@ngrx/store';
 import {
   catchError,
   concatMap,
-  debounceTime,
   EMPTY,
   filter,
   from,
@@ -13,9 +12,12 @@ import {
   merge,
   mergeMap,
   of,
+  race,
   switchMap,
   tap,
+  throttle,
   throttleTime,
+  timer,
   type Observable,
 } from 'rxjs';
 import type { FieldId } from '@larder/core/fields';
@@ -39,7 +41,7 @@ import {
 } from './library.actions';
 import { libraryFeature, PAGE, pagesMissing, type LibraryState } from './library.reducer';
 
-/** Long enough to let a fast typist finish a syllable, short enough not to be noticed. */
+/** A key that is pressed while its forerunner is being answered waits for that, but no longer: who types fast is not answered each letter. */
 const TYPING_MS = 90;
 /** During a scan the library changes all the time; the list follows at this pace. */
 const FOLLOW_MS = 400;
@@ -47,7 +49,17 @@ const FOLLOW_MS = 400;
 export const loadPages$ = createEffect(
   (actions$ = inject(Actions), store = inject(Store)) =>
     merge(
-      actions$.pipe(ofType(libraryActions.queryChanged), debounceTime(TYPING_MS)),
+      actions$.pipe(
+        ofType(libraryActions.queryChanged),
+        // The first is asked at once.
+        throttle(
+          () => race(actions$.pipe(ofType(libraryActions.pageLoaded, libraryActions.pageFailed)), timer(TYPING_MS)),
+          {
+            leading: true,
+            trailing: true,
+          },
+        ),
+      ),
       actions$.pipe(
         ofType(
           libraryActions.sortChanged,
