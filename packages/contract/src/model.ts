@@ -357,6 +357,14 @@ export interface RelinkReport {
   readonly proposals: readonly RelinkProposal[];
 }
 
+/** What somebody is told of a live bin. */
+export interface LiveBinWatch {
+  /** How many came in that they have not seen, and are there still. */
+  readonly cameIn: number;
+  /** When they began to watch it, or last said that they have seen what came in. */
+  readonly sinceMs: Moment;
+}
+
 export interface LiveBin {
   readonly id: number;
   readonly name: string;
@@ -369,6 +377,8 @@ export interface LiveBin {
   readonly shared: boolean;
   readonly by: string | null;
   readonly createdMs: Moment;
+  /** Null where whoever asks does not want to be told of it. */
+  readonly watch: LiveBinWatch | null;
 }
 
 export interface StringOutItemRow {

@@ -41,7 +41,7 @@ export const signInSchema = object({
 
 function isOfLibrary(id: string, context: unknown): boolean {
   const field = fieldsOf(context).byId(id);
-  return field !== undefined && !field.personal;
+  return field !== undefined && !field.unordered;
 }
 
 /** The id of a field that the library has. */
@@ -84,14 +84,16 @@ export const idsSchema = searchSchema
   .omit(['groups'])
   .shape({ limit: number().integer().min(0).max(100_000).default(100_000) });
 /** Goes on from a place of a list to the next that stands out, or back to the last. */
-export const stepSchema = searchSchema
-  .omit(['groups', 'offset', 'limit'])
-  .shape({
-    lift: searchText.defined(),
-    from: number().integer().min(0).required(),
-    backwards: boolean().default(false),
-  });
+export const stepSchema = searchSchema.omit(['groups', 'offset', 'limit']).shape({
+  lift: searchText.defined(),
+  from: number().integer().min(0).required(),
+  backwards: boolean().default(false),
+});
 const degrees = (most: number) => number().min(-most).max(most).required();
+/** To be told what comes into a live bin, or no longer. */
+export const liveBinWatchSchema = object({ on: boolean().required() }).noUnknown();
+/** What came in up to this revision of the library was looked at. */
+export const sawSchema = object({ revision: number().integer().min(0).required() }).noUnknown();
 export const mapSchema = object({
   query,
   /** The stretch that is shown; none for all that there is. */

@@ -279,6 +279,9 @@ export const ROUTES = {
   newLiveBin: route<request.LiveBinAsked, LiveBin>('POST', '/api/live-bins', 'log', request.liveBinSchema),
   changeLiveBin: route<request.LiveBinAsked, LiveBin>('PUT', '/api/live-bins/:id', 'log', request.liveBinSchema),
   removeLiveBin: route<null, null>('DELETE', '/api/live-bins/:id', 'log'),
+  watchLiveBin: route<{ on: boolean }, null>('PUT', '/api/live-bins/:id/watch', 'look', request.liveBinWatchSchema),
+  cameIn: route<null, { ids: readonly number[] }>('GET', '/api/live-bins/:id/came-in', 'look'),
+  sawLiveBin: route<{ revision: number }, null>('POST', '/api/live-bins/:id/saw', 'look', request.sawSchema),
   /** Live bins of a file, all of them that can be read; what became of each. */
   takeLiveBins: route<request.LiveBinsIn, { made: readonly string[]; left: readonly { name: string; why: string }[] }>(
     'POST',

@@ -80,14 +80,18 @@ describe('the table of routes', () => {
       'rememberSearch',
       'removeLayout',
       'rows',
+      // What one is told of, and has seen, is one's own.
+      'sawLiveBin',
       'search',
       'searchIds',
+      'searchStep',
       // One's own, which nobody else sees.
       'setFlags',
       // Where one stopped, and what one picked, is one's own.
       'setLoggingPlace',
       'setPull',
       'twins',
+      'watchLiveBin',
     ]));
   it('files have addresses of their own', () =>
     expect([FILE_PATHS.rendition(7, 'poster'), FILE_PATHS.original(7), FILE_PATHS.cutList(3, 'edl')]).toEqual([

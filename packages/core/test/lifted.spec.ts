@@ -53,6 +53,22 @@ describe('what is lifted in a list', () => {
       { numRuns: 300 },
     ));
 
+  it('is told of some assets as a search of all of them would', () =>
+    fc.assert(
+      fc.property(documents, fc.constantFrom('bell', 'no:tag', '-tag:lock'), fc.array(fc.nat(50)), (all, text, ids) => {
+        const index = new LibraryIndex();
+        index.upsert(all);
+        index.remove([2]);
+        const found = index.search({
+          ...{ tree: tree(text), sort: { field: 'number', descending: false }, offset: 0, limit: 1000 },
+        }).ids;
+        const asked = [...new Set(ids)];
+        expect(index.which(tree(text), asked).sort((a, b) => a - b)).toEqual(
+          asked.filter((id) => found.includes(id)).sort((a, b) => a - b),
+        );
+      }),
+    ));
+
   it('comes first by best fit, though the list asks for everything', () => {
     const index = new LibraryIndex();
     index.upsert([

@@ -86,7 +86,7 @@ describe('fields of the shop', () => {
     expect(clash.nameOf('shop_who')).toBe('shop_who');
     expect(newKey('Title', [])).toBe('title2');
     expect(newKey('Has', [])).toBe('has2');
-    expect(newKey('Drehort / Größe', ['drehortgroße'])).toBe('drehortgroße2');
+    expect(newKey('Drehort / Größe', ['drehortgrosse'])).toBe('drehortgrosse2');
     expect(newKey('…', [])).toBe('field');
   });
   it('have groups of their own between those that are logged and those from the file', () => {

@@ -60,6 +60,6 @@ export const liveBin = (
   count: number,
   others: Partial<LiveBin> = {},
 ): LiveBin => ({
-  ...{ id, name, query, count, parentId: null, projectId: null, shared: true, by: 'Maren', createdMs: 0 },
+  ...{ id, name, query, count, parentId: null, projectId: null, shared: true, by: 'Maren', createdMs: 0, watch: null },
   ...others,
 });

@@ -93,8 +93,8 @@ export interface Field {
   readonly unit?: string;
   /** A number with up to three decimals; without it a whole one. */
   readonly decimals?: true;
-  /** Different for everybody: lists are neither ordered nor cut into groups by it. */
-  readonly personal?: true;
+  /** Different for everybody, or between two assets: lists are neither ordered nor cut into groups by it. */
+  readonly unordered?: true;
   /** Asked for, counted and grouped by, and said by nothing that lists show. */
   readonly asked?: true;
   /** No longer offered. What was said in it is kept and found. */
@@ -479,7 +479,7 @@ export const FIELDS = [
     type: 'choice',
     group: 'logged',
     choices: ['mine'],
-    personal: true,
+    unordered: true,
     help: 'Flagged by yourself, for going through what there is; nobody else sees it. Found as flag:mine.',
   },
   {
@@ -542,6 +542,15 @@ export const FIELDS = [
     group: 'file',
     aliases: ['id'],
     help: 'Its number in this library.',
+  },
+  {
+    id: 'like',
+    label: 'Like',
+    type: 'number',
+    group: 'logged',
+    asked: true,
+    unordered: true,
+    help: 'Like an asset, by its number: they share tags, people, place, scene or words of title and description, two of them at least.',
   },
   { id: 'added', label: 'Added', type: 'dateMs', group: 'file', help: 'When it was catalogued.' },
 ] as const satisfies readonly Field[];

@@ -1,4 +1,4 @@
-import { words, type FieldId, type FieldRegistry, type FieldValues } from '../fields';
+import { UNGAPPED, words, type FieldId, type FieldRegistry, type FieldValues } from '../fields';
 import { stemOf, stemsOf } from './forms';
 import { answersTest, isOfWords, wordedText } from './says';
 import type { Query, WholeTest, WordsTest } from './tree';
@@ -57,7 +57,6 @@ export function matchesIn(tree: Query, values: FieldValues, fields: FieldRegistr
 
 /** A run of letters is folded as one: into one word, or where a sign stands for several letters or is a word itself, several. */
 const RUN = /[\p{L}\p{M}\p{N}]+/gu;
-const SIGN = /\p{Script=Han}|\p{Script=Hiragana}|\p{Script=Katakana}|ー/u;
 
 interface Word {
   readonly word: string;
@@ -67,7 +66,7 @@ interface Word {
 
 function wordsOf(text: string): Word[] {
   return [...text.matchAll(RUN)].flatMap(({ 0: run, index }) => {
-    if (!SIGN.test(run)) return words(run).map((word) => ({ word, from: index, to: index + run.length }));
+    if (!UNGAPPED.test(run)) return words(run).map((word) => ({ word, from: index, to: index + run.length }));
     let at = index;
     return [...run].flatMap((sign) => {
       const from = at;

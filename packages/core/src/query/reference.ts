@@ -36,7 +36,7 @@ export const SEARCH_FORMS: readonly SearchForm[] = [
       'one of a fixed choice, as a whole: `framing:medium` is not `medium wide`; what was said before a list lost it, with `=`',
   },
   { write: ['duration>10s', 'duration:1m..2m30s'], finds: 'more, less, between; both ends of a range are inside' },
-  { write: ['size<2GB', 'width>=1920'], finds: 'units are decimal' },
+  { write: ['size<2GB', 'width>=1920'], finds: 'units are decimal, and `GiB` is 1,024 times 1,024 times 1,024' },
   {
     write: ['shot:2026-05', 'shot>2026-05-03', 'shot:2026-05..2026-06'],
     finds: 'a year, month or day is the whole span it names, in UTC',
@@ -71,6 +71,11 @@ export const SEARCH_FORMS: readonly SearchForm[] = [
   {
     write: ['stream:8', 'channels:8', 'codec:h264', 'soundcodec:aac'],
     finds: 'any stream of sound with eight channels, eight channels in all of them, how picture and sound are encoded',
+  },
+  {
+    write: ['like:1234'],
+    finds:
+      'shares with that asset at least two of what tells it from others: tags, people, place, scene, words of its title and description',
   },
   { write: ['barcode:0012345'], finds: 'the label of the tape, card or disk; plain words look there, too' },
   { write: ['by:maren', 'number:1234'], finds: 'who has said anything of it; its number in this library' },

@@ -1,4 +1,4 @@
-import { BUILT_IN, type FieldRegistry } from '../fields';
+import { BUILT_IN, fold, type FieldRegistry } from '../fields';
 import { QUERY_VERSION, type FieldTest, type Query } from './tree';
 
 /** A search as it is kept: the tree with the version of its shape. */
@@ -31,7 +31,7 @@ function check(node: unknown, fields: FieldRegistry): Query {
     case 'not':
       return { kind: 'not', of: check(query.of, fields) };
     case 'words':
-      return query;
+      return { ...query, test: folded(query.test) };
     case 'field':
       if (!fields.byId(query.field)) throw new Error(`this search asks for a field that is gone: ${query.field}`);
       return { ...query, test: checkTest(query.test) };
@@ -55,5 +55,9 @@ const TESTS: readonly FieldTest['op'][] = [
 
 function checkTest(test: FieldTest): FieldTest {
   if (!TESTS.includes(test?.op)) throw new Error('this search holds a test of no known kind');
-  return test;
+  return folded(test);
 }
+
+/** Words are kept folded; what folds to something else by now is looked for as it does today. */
+const folded = <Test extends FieldTest>(test: Test): Test =>
+  'text' in test ? { ...test, text: fold(test.text) } : test;

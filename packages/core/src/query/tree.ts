@@ -125,3 +125,13 @@ export function mapFields(tree: Query, change: (part: Extract<Query, { kind: 'fi
       return tree satisfies never;
   }
 }
+
+/** Whether a search asks anything of a field. */
+export function asksOf(tree: Query, field: FieldId): boolean {
+  let asks = false;
+  mapFields(tree, (part) => {
+    asks ||= part.field === field;
+    return part;
+  });
+  return asks;
+}

@@ -6,8 +6,11 @@ import type { Comparison, SpanTest } from './tree';
 type Span = { readonly from: number; readonly to: number };
 
 const DURATION_MS: Record<string, number> = { h: 3_600_000, m: 60_000, s: 1000, ms: 1 };
-// Decimal prefixes, as makers of disks and IEC 80000-13 use them.
-const BYTES: Record<string, number> = { '': 1, b: 1, kb: 1e3, mb: 1e6, gb: 1e9, tb: 1e12 };
+// Prefixes of IEC 80000-13: k, M, G and T are powers of a thousand, as makers of disks mean them, Ki, Mi, Gi and Ti of 1,024.
+const BYTES: Record<string, number> = {
+  ...{ '': 1, b: 1, kb: 1e3, mb: 1e6, gb: 1e9, tb: 1e12 },
+  ...{ kib: 2 ** 10, mib: 2 ** 20, gib: 2 ** 30, tib: 2 ** 40 },
+};
 
 function durationMs(text: string): Span | null {
   if (!/^(\d+(\.\d+)?(h|ms|m|s))+$|^\d+(\.\d+)?$/i.test(text)) return null;
@@ -19,7 +22,7 @@ function durationMs(text: string): Span | null {
 }
 
 function bytes(text: string): Span | null {
-  const match = /^(\d+(?:\.\d+)?)([kmgt]?b|)$/i.exec(text);
+  const match = /^(\d+(?:\.\d+)?)([kmgt]?b|[kmgt]ib|)$/i.exec(text);
   if (!match) return null;
   const value = Math.round(Number(match[1]) * (BYTES[(match[2] ?? '').toLowerCase()] ?? 1));
   return Number.isSafeInteger(value) ? { from: value, to: value + 1 } : null;

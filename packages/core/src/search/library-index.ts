@@ -3,6 +3,7 @@ import { boxAround, clustersOf, readPosition, type Position } from '../position'
 import { choiceIn, offeredIn, queryAt, type Query } from '../query';
 import { countOf, holds, listOf } from './doc-set';
 import { DAY_MS } from './grouping';
+import { likesToRank, saidIn, withLikes, type Known } from './likeness';
 import { Listing } from './listing';
 import { mergeSegments, type FieldTypes, type MergePart } from './merge';
 import { Part } from './part';
@@ -254,15 +255,38 @@ export class LibraryIndex implements SearchIndex {
     return this.all().map((part) => ({ part, set: part.find(meant) }));
   }
 
-  /** What a search means now, in this library: its days and ages, and its places. */
+  /** What has to be known of the library to say what is like something. */
+  private get known(): Known {
+    return {
+      living: this.size,
+      count: (tree) => this.count(tree),
+      said: (id, field) =>
+        this.all().flatMap((part) => {
+          const doc = part.docOf(id);
+          return doc < 0 ? [] : saidIn(part, doc, field);
+        }),
+    };
+  }
+
+  /** What a search means now, in this library: its days and ages, what is like something, and its places. */
   private meant(tree: Query): Query {
-    return withPlaces(queryAt(tree, this.now()), (saying) =>
+    return withPlaces(withLikes(queryAt(tree, this.now()), this.known), (saying) =>
       placed(this.all().map((part) => ({ part, set: part.find(saying) }))).map(({ position }) => position),
     );
   }
 
   count(tree: Query): number {
     return this.find(tree).reduce((sum, { set }) => sum + countOf(set), 0);
+  }
+
+  /** Which of some assets a search finds; nothing of it is kept. */
+  which(tree: Query, ids: readonly number[]): number[] {
+    const meant = this.meant(tree);
+    return this.all().flatMap((part) => {
+      const docs = ids.map((id) => part.docOf(id)).filter((doc) => doc >= 0);
+      if (docs.length === 0) return [];
+      return Array.from(listOf(part.finder.among(Uint32Array.from(docs).sort(), meant)), (doc) => idOf({ part, doc }));
+    });
   }
 
   /** As `count` of each, for searches that are asked again after every change: only what changed is looked at. */
@@ -317,7 +341,10 @@ export class LibraryIndex implements SearchIndex {
   /** By relevance only where something is asked that could be said more or less. */
   private orderOf(tree: Query, by: readonly SortBy[], found: readonly Found[]): Order {
     const isRanked = by.some(({ field }) => field === RELEVANCE);
-    return { by, scores: isRanked ? this.relevance.rank(wantedIn(tree, this.fields), found) : null };
+    return {
+      by,
+      scores: isRanked ? this.relevance.rank(wantedIn(likesToRank(tree, this.known), this.fields), found) : null,
+    };
   }
 
   facet(tree: Query, field: FieldId, limit: number): FacetCounts {
@@ -405,8 +432,5 @@ export const mergeOf = ({ parts, types, ordered, counted }: MergePlan): SegmentD
 
 const idOf = ({ part, doc }: { readonly part: Part; readonly doc: number }): number => part.data.ids[doc] as number;
 
-function said({ part, doc }: { readonly part: Part; readonly doc: number }, field: FieldId): string | undefined {
-  const column = part.finder.column(field);
-  const number = column?.numbers?.[doc] ?? 0;
-  return number === 0 ? undefined : part.finder.textsOf(field).at(number - 1);
-}
+const said = ({ part, doc }: { readonly part: Part; readonly doc: number }, field: FieldId): string | undefined =>
+  saidIn(part, doc, field)[0];

@@ -1,4 +1,5 @@
 import type { LiveBin, Person } from '@larder/contract';
+import { cameInto, sawArrivals, watchesOf, watchLiveBin } from '../store/arrivals';
 import { freezeInto } from '../store/bins';
 import { headRevision } from '../store/change-feed';
 import { notFound, refused } from '../store/errors';
@@ -6,7 +7,19 @@ import { addLiveBin, changeLiveBin, listLiveBins, removeLiveBin, takeLiveBins } 
 import type { Services } from './handlers';
 import { signedIn, type Handlers } from './router';
 
-type LiveBinRoutes = 'takeLiveBins' | 'liveBins' | 'newLiveBin' | 'changeLiveBin' | 'removeLiveBin' | 'freezeLiveBin';
+type LiveBinRoutes =
+  | 'takeLiveBins'
+  | 'liveBins'
+  | 'newLiveBin'
+  | 'changeLiveBin'
+  | 'removeLiveBin'
+  | 'freezeLiveBin'
+  | 'watchLiveBin'
+  | 'cameIn'
+  | 'sawLiveBin';
+
+/** So many of what came in are shown as such, the newest. */
+const MOST_SHOWN = 150;
 
 /** A bin filled by hand is written in one piece. */
 const MOST_FROZEN = 100_000;
@@ -20,7 +33,9 @@ export function liveBinHandlers(
     const atLeast = await headRevision(db);
     const { bins, trees } = await listLiveBins(signedIn(person), fields.current);
     const { value } = await search.ask({ ask: 'counts', trees, atLeast });
-    return bins.map((bin, at) => ({ ...bin, count: value[at] ?? 0 }));
+    // Once the index has come so far, what came in with it is noted.
+    const watches = await watchesOf(db, signedIn(person).id);
+    return bins.map((bin, at) => ({ ...bin, count: value[at] ?? 0, watch: watches.get(bin.id) ?? null }));
   };
   const one = async (person: Person | null, id: number): Promise<LiveBin> => {
     const bin = (await all(person)).find((each) => each.id === id);
@@ -37,6 +52,15 @@ export function liveBinHandlers(
     },
     removeLiveBin: async ({ person, id }) => {
       await told(removeLiveBin(db, fields.current, signedIn(person).id, id));
+      return null;
+    },
+    watchLiveBin: async ({ body, person, id }) => {
+      await told(watchLiveBin(db, signedIn(person).id, id, body.on));
+      return null;
+    },
+    cameIn: async ({ person, id }) => ({ ids: await cameInto(db, signedIn(person).id, id, MOST_SHOWN) }),
+    sawLiveBin: async ({ body, person, id }) => {
+      await told(sawArrivals(db, signedIn(person).id, id, body.revision));
       return null;
     },
     takeLiveBins: ({ body, person }) => told(takeLiveBins(db, fields.current, signedIn(person).id, body)),

@@ -1,7 +1,7 @@
 import type { Sequelize } from 'sequelize';
 import type { Query } from '@larder/core/query';
 import type { KeptParts, LibraryIndex, SearchDocument } from '@larder/core/search';
-import type { Asset } from '@larder/contract';
+import type { Asset, Entity } from '@larder/contract';
 import {
   assetsAfter,
   assetsById,
@@ -11,16 +11,20 @@ import {
   partsOf,
   searchDocument,
 } from '../store/assets';
+import { watchedBins, type WatchedBin } from '../store/arrivals';
 import { feedAfter, headRevision, markOf } from '../store/change-feed';
 import { flagTokens } from '../store/flags';
 import { otherWordsForTags } from '../store/tags';
 import { loggedBy, projectsCutFrom } from '../store/usage';
 import { FIELD_ENTITIES, readFields } from '../store/shop-fields';
+import { Arrivals } from './arrivals';
 import { documentRules, type KeptState } from './snapshot';
 
 const BATCH = 2000;
 const FEED_BATCH = 5000;
 const ALL = 1_000_000_000;
+/** What of the feed makes watched searches other than they were. */
+const WATCH_ENTITIES: readonly Entity[] = ['live-bin', ...FIELD_ENTITIES];
 const USED: Query = { kind: 'field', field: 'use', test: { op: 'text', text: 'used', prefix: false } };
 
 /** Builds the index from the database and keeps it current from the change feed. */
@@ -30,6 +34,8 @@ export class IndexKeeper {
   private cut: ReadonlyMap<number, readonly string[]> = new Map();
   /** Whether the index was told of `cut`; what was kept of it may be of before. */
   private isCutTold = true;
+  /** Live bins that somebody wants to be told of. */
+  private watched: readonly WatchedBin[] = [];
   private otherWords: ReadonlyMap<string, readonly string[]> = new Map();
 
   constructor(
@@ -44,6 +50,7 @@ export class IndexKeeper {
     this.otherWords = await otherWordsForTags(this.db);
     this.cut = await projectsCutFrom(this.db);
     this.isCutTold = true;
+    await this.readWatched();
     const filling = this.index.fill();
     for (let last = 0; ;) {
       const assets = await assetsAfter(this.db, last, BATCH);
@@ -63,6 +70,7 @@ export class IndexKeeper {
     this.otherWords = await otherWordsForTags(this.db);
     this.cut = await projectsCutFrom(this.db);
     this.isCutTold = false;
+    await this.readWatched();
     this.index.restore(parts);
     this.revision = revision;
     while (await this.catchUp());
@@ -79,8 +87,11 @@ export class IndexKeeper {
 
   /** Takes in the next stretch of the feed; false if there was nothing left of it. */
   async catchUp(): Promise<boolean> {
-    const rows = await feedAfter(this.db, this.revision, FEED_BATCH);
-    if (rows.length === 0) return false;
+    const ahead = await feedAfter(this.db, this.revision, FEED_BATCH);
+    if (ahead.length === 0) return false;
+    // Nobody is told of what came in before they wanted to be: from where that changes on, it is the next stretch.
+    const until = ahead.findIndex((row) => WATCH_ENTITIES.includes(row.entity));
+    const rows = until < 0 ? ahead : ahead.slice(0, until + 1);
     if (rows.some((row) => FIELD_ENTITIES.includes(row.entity))) await this.readFields();
     if (rows.some((row) => row.entity === 'tag')) this.otherWords = await otherWordsForTags(this.db);
     const cut = rows.some((row) => row.entity === 'string-out' || row.entity === 'project')
@@ -94,11 +105,15 @@ export class IndexKeeper {
           .concat(cut),
       ),
     ];
-    for (let start = 0; start < ids.length; start += BATCH) await this.reload(ids.slice(start, start + BATCH));
+    const arrivals = new Arrivals(this.watched, rows);
+    for (let start = 0; start < ids.length; start += BATCH)
+      await this.reload(ids.slice(start, start + BATCH), arrivals);
     for (const tagId of new Set(rows.filter((row) => row.entity === 'tag').map((row) => row.entityId)))
-      await this.reloadTagged(tagId);
+      await this.reloadTagged(tagId, arrivals);
     for (const storageId of new Set(rows.filter((row) => row.entity === 'storage').map((row) => row.entityId)))
-      await this.reloadStorage(storageId);
+      await this.reloadStorage(storageId, arrivals);
+    await arrivals.note(this.db);
+    if (until >= 0) await this.readWatched();
     this.revision = rows.at(-1)?.revision ?? this.revision;
     return true;
   }
@@ -137,30 +152,40 @@ export class IndexKeeper {
     return this.index.search({ tree: USED, sort, offset: 0, limit: ALL }).ids;
   }
 
-  private async reload(changed: readonly number[]): Promise<void> {
+  private async readWatched(): Promise<void> {
+    this.watched = await watchedBins(this.db, await readFields(this.db));
+  }
+
+  private async reload(changed: readonly number[], arrivals: Arrivals): Promise<void> {
     const ids = [...new Set([...changed, ...(await partsOf(this.db, changed))])];
     const assets = await assetsById(this.db, ids);
-    this.index.upsert(await this.documents(assets));
+    const documents = await this.documents(assets);
     const there = new Set(assets.map((asset) => asset.id));
-    this.index.remove(ids.filter((id) => !there.has(id)));
+    arrivals.around(this.index, ids, () => {
+      this.index.upsert(documents);
+      this.index.remove(ids.filter((id) => !there.has(id)));
+    });
   }
 
   /** A tag that was renamed is another word in every document that has it. */
-  private async reloadTagged(tagId: number): Promise<void> {
+  private async reloadTagged(tagId: number, arrivals: Arrivals): Promise<void> {
     for (let last = 0; ;) {
       const ids = await assetsTagged(this.db, tagId, last, BATCH);
       if (ids.length === 0) return;
-      await this.reload(ids);
+      await this.reload(ids, arrivals);
       last = ids.at(-1) ?? last;
     }
   }
 
   /** A storage that went or came back changes the state of everything on it. */
-  private async reloadStorage(storageId: number): Promise<void> {
+  private async reloadStorage(storageId: number, arrivals: Arrivals): Promise<void> {
     for (let last = 0; ;) {
       const assets = await assetsOfStorage(this.db, storageId, last, BATCH);
       if (assets.length === 0) return;
-      await this.reload(assets.map(({ id }) => id));
+      await this.reload(
+        assets.map(({ id }) => id),
+        arrivals,
+      );
       last = assets.at(-1)?.id ?? last;
     }
   }

@@ -281,7 +281,7 @@ export const partsOf = async (db: Sequelize, ids: readonly number[]): Promise<nu
     : (await select<{ id: number }>(db, 'SELECT id FROM asset WHERE parent_id IN (:ids)', { ids })).map(({ id }) => id);
 
 /** Counts up whenever `searchDocument` says something else of the same asset: what was kept of the index is made anew then. */
-export const DOCUMENTS_VERSION = 3;
+export const DOCUMENTS_VERSION = 4;
 
 /** What the index is told of an asset, and what it does not say itself. */
 export const searchDocument = (asset: Asset, others: SearchDocument['values']): SearchDocument => ({

@@ -73,7 +73,7 @@ export async function meantBy(person: Pick<Person, 'id'>, tree: Query, fields: F
 export async function listLiveBins(
   person: Pick<Person, 'id'>,
   fields: FieldRegistry,
-): Promise<{ readonly bins: readonly Omit<LiveBin, 'count'>[]; readonly trees: readonly Query[] }> {
+): Promise<{ readonly bins: readonly Omit<LiveBin, 'count' | 'watch'>[]; readonly trees: readonly Query[] }> {
   const [rows, people] = await Promise.all([
     LiveBinRow.findAll({ where: seenBy(person.id), order: ['name', 'id'] }),
     PersonRow.findAll(),

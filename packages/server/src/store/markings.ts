@@ -1,7 +1,7 @@
 import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
 import { fold, type FieldRegistry } from '@larder/core/fields';
 import type { Marking, NewMarking } from '@larder/core/markings';
-import { parseQuery, placesNamed, wordQueryIssue } from '@larder/core/query';
+import { asksOf, parseQuery, placesNamed, wordQueryIssue } from '@larder/core/query';
 import { write, type Writing } from './change-feed';
 import { select } from './database';
 import { notFound, refused } from './errors';
@@ -17,6 +17,8 @@ function refuseIssues({ rule }: NewMarking, fields: FieldRegistry): void {
   const { tree, issues } = parseQuery(rule, fields);
   const [issue] = issues;
   if (issue) throw refused(`The rule cannot be read. ${wordQueryIssue(issue)}`);
+  if (asksOf(tree, 'like'))
+    throw refused('A rule looks at one asset, and cannot tell what is like another: write what they share instead.');
   if (placesNamed(tree).length > 0)
     throw refused(
       'A rule looks at one asset, and other assets tell where a place lies: write its degrees instead of its name.',

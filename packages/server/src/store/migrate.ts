@@ -21,6 +21,8 @@ import { sidecarsMigration } from './migrations/019-sidecars';
 import { kanaMigration } from './migrations/020-kana';
 import { liveBinPlacesMigration } from './migrations/021-live-bin-places';
 import { pastSearchesMigration } from './migrations/022-past-searches';
+import { arrivalsMigration } from './migrations/023-arrivals';
+import { foldingMigration } from './migrations/024-folding';
 import { manyWritersMigration } from './migrations/017-many-writers';
 
 /** Brings the database to the shape this version needs; does nothing when it has it. Gives the names of what was carried out. */
@@ -49,6 +51,8 @@ export async function migrate(db: Sequelize): Promise<string[]> {
       kanaMigration,
       liveBinPlacesMigration,
       pastSearchesMigration,
+      arrivalsMigration,
+      foldingMigration,
     ],
     context: db,
     storage: new SequelizeStorage({ sequelize: db, tableName: 'migration', timestamps: false }),

@@ -7,9 +7,10 @@ import type { Observable } from 'rxjs';
 import type { Bin, LiveBin } from '@larder/contract';
 import { libraryFeature } from '../library/state/library.reducer';
 import { Api, type Failure } from '../shared/api';
-import { counted, formatCount } from '../shared/format';
+import { counted, formatCount, formatMoment } from '../shared/format';
 import { Icon } from '../shared/icon';
 import { NameDialog } from '../shared/name-dialog';
+import { quick, QuickBox } from '../shared/quick-box';
 import { mayOffer, sessionFeature } from '../shared/session';
 import { Toasts } from '../shared/toasts';
 import { projects } from '../projects/state';
@@ -20,14 +21,15 @@ import { binActions, bins, handBins } from './state';
 /** Bins filled by hand and live bins at the left, and what is in the chosen one. */
 @Component({
   selector: 'nl-bins',
-  imports: [Icon, Library, LiveBinsMenu, NgTemplateOutlet, RouterLink],
+  imports: [Icon, Library, LiveBinsMenu, NgTemplateOutlet, QuickBox, RouterLink],
   template: `
     <nav class="list" aria-label="Bins">
       <h1 class="plate">Bins</h1>
+      <nl-quick-box class="quick" label="In these bins" [(text)]="quick.text" />
       @if (state().failure; as failure) {
         <p role="alert">{{ failure.message }}</p>
       }
-      @for (bin of hand(); track bin.id) {
+      @for (bin of shownHand(); track bin.id) {
         <a
           class="bin"
           [style.padding-left.px]="indent(bin)"
@@ -78,6 +80,11 @@ import { binActions, bins, handBins } from './state';
         @if (!bin.shared) {
           <span class="only" title="Nobody else sees this bin.">only me</span>
         }
+        @if (bin.watch?.cameIn; as came) {
+          <span class="came" [title]="counted(came, 'asset') + ' came in that you have not seen'"
+            >{{ count(came) }} new</span
+          >
+        }
         <span class="mono n" [attr.data-bin]="bin.name">{{ count(bin.count) }}</span>
       </a>
     </ng-template>
@@ -90,6 +97,31 @@ import { binActions, bins, handBins } from './state';
           [title]="'Open this search in the search line: ' + shown.query"
           >{{ shown.query }}</a
         >
+        @if (chosen(); as live) {
+          @if (live.watch?.cameIn; as came) {
+            <button
+              type="button"
+              class="btn btn-plain btn-sm"
+              (click)="showArrivals(live)"
+              [title]="
+                'Since ' + moment(live.watch!.sinceMs) + ', by others and by what was cut, scanned or brought in'
+              "
+            >
+              {{ counted(came, 'asset') }} came in
+            </button>
+            <button type="button" class="btn btn-quiet btn-sm" (click)="saw(live)">Seen</button>
+          }
+          <button
+            type="button"
+            class="btn btn-quiet btn-sm"
+            [attr.aria-pressed]="live.watch !== null"
+            [class.active]="live.watch !== null"
+            (click)="watch(live)"
+            title="To be told, here and on the front page, what comes into this bin"
+          >
+            <nl-icon name="bell" />{{ live.watch ? 'You are told what comes in' : 'Tell me what comes in' }}
+          </button>
+        }
         @if (mayKeep() && open(); as bin) {
           @if (inBin(); as hand) {
             <button
@@ -185,6 +217,15 @@ import { binActions, bins, handBins } from './state';
       border-radius: 3px;
       padding: 0 4px;
     }
+    .came {
+      flex: none;
+      font-size: 0.75rem;
+      font-weight: 600;
+      color: var(--nl-accent);
+    }
+    .quick {
+      margin-bottom: 6px;
+    }
     .many {
       margin-top: 8px;
     }
@@ -211,13 +252,25 @@ export class Bins {
   private readonly person = this.store.selectSignal(sessionFeature.selectPerson);
   protected readonly mayKeep = computed(() => mayOffer(this.person(), 'log'));
   protected readonly all = computed(() => this.state().value?.bins ?? []);
+  protected readonly quick = quick();
+  private readonly shownLive = computed(() => this.all().filter(({ name, query }) => this.quick.fits()(name, query)));
+  /** Those that fit, or have a live bin that does, and those that they stand in. */
+  protected readonly shownHand = computed(() => {
+    const around = new Set<string>();
+    for (const { id, path } of this.hand()) {
+      if (!this.quick.fits()(path) && this.liveIn(id).length === 0) continue;
+      const names = path.split('/');
+      names.forEach((_name, at) => around.add(names.slice(0, at + 1).join('/')));
+    }
+    return this.hand().filter(({ path }) => around.has(path));
+  });
   protected readonly atTop = computed(() =>
-    this.all().filter(({ parentId, projectId }) => parentId === null && projectId === null),
+    this.shownLive().filter(({ parentId, projectId }) => parentId === null && projectId === null),
   );
   private readonly projectState = this.store.selectSignal(projects.select);
   protected readonly inProjects = computed(() =>
     (this.projectState().value?.projects ?? [])
-      .map(({ id, name }) => ({ id, name, bins: this.all().filter(({ projectId }) => projectId === id) }))
+      .map(({ id, name }) => ({ id, name, bins: this.shownLive().filter(({ projectId }) => projectId === id) }))
       .filter((project) => project.bins.length > 0),
   );
   private readonly handState = this.store.selectSignal(handBins.select);
@@ -228,6 +281,8 @@ export class Bins {
   protected readonly inBin = computed(() => this.hand().find((bin) => bin.path === this.in()) ?? null);
   protected readonly selected = this.store.selectSignal(libraryFeature.selectSelected);
   protected readonly counted = counted;
+  protected readonly moment = formatMoment;
+  private readonly revision = this.store.selectSignal(sessionFeature.selectRevision);
   protected readonly chosen = computed(() => this.all().find((bin) => String(bin.id) === this.id()) ?? null);
   /** What can be done with the bin that is shown, whichever kind it is. */
   protected readonly open = computed(() => {
@@ -257,7 +312,7 @@ export class Bins {
   }
 
   protected liveIn(parentId: number): readonly LiveBin[] {
-    return this.all().filter((bin) => bin.parentId === parentId);
+    return this.shownLive().filter((bin) => bin.parentId === parentId);
   }
 
   protected async make(): Promise<void> {
@@ -332,6 +387,32 @@ export class Bins {
       path,
       `“${name}” keeps what was in “${bin.name}”.`,
     );
+  }
+
+  protected watch({ id, watch }: LiveBin): void {
+    this.tell(this.api.call('watchLiveBin', { on: watch === null }, id));
+  }
+
+  /** As a search within the bin: they can be looked at, selected and logged like any list. */
+  protected showArrivals({ id }: LiveBin): void {
+    this.api.call('cameIn', null, id).subscribe({
+      next: ({ ids }) => {
+        const within = ids.length > 0 ? `number:(${ids.join(' or ')})` : null;
+        void this.router.navigate(['/bins', id], { queryParams: { within } });
+      },
+      error: ({ message }: Failure) => this.toasts.failed(message),
+    });
+  }
+
+  protected saw({ id }: LiveBin): void {
+    this.tell(this.api.call('sawLiveBin', { revision: this.revision() }, id));
+  }
+
+  private tell(asked: Observable<unknown>): void {
+    asked.subscribe({
+      next: () => this.store.dispatch(bins.wanted()),
+      error: ({ message }: Failure) => this.toasts.failed(message),
+    });
   }
 
   private remove({ id, name }: { id: number; name: string }): void {

@@ -10,6 +10,7 @@ import {
   untracked,
   viewChild,
 } from '@angular/core';
+import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { firstValueFrom } from 'rxjs';
 import { VERDICTS, type FieldChanges } from '@larder/core/fields';
@@ -51,6 +52,7 @@ import { TagField } from './tag-field';
     Places,
     Player,
     PosterMenu,
+    RouterLink,
     Sidecar,
     StateBadge,
     SubclipList,

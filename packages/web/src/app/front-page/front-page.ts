@@ -56,6 +56,13 @@ export class FrontPage {
     const { byState, jobs, untagged, unreadable } = status;
     const [stopped] = this.places();
     const all: (Matter | false)[] = [
+      ...this.bins()
+        .filter(({ watch }) => watch !== null && watch.cameIn > 0)
+        .map(({ id, name, watch }): Matter => ({
+          icon: 'bell',
+          text: `${counted(watch?.cameIn ?? 0, 'asset')} came into “${name}”`,
+          path: `/bins/${id}`,
+        })),
       stopped !== undefined &&
         stopped.done < stopped.total && {
           icon: 'play',

@@ -1,8 +1,8 @@
-import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import { RouterLink } from '@angular/router';
-import { fold } from '@larder/core/fields';
 import { exampleOf, SEARCH_FORMS } from '@larder/core/query';
 import { Fields } from '../shared/fields';
+import { quick, QuickBox } from '../shared/quick-box';
 
 interface Piece {
   readonly text: string;
@@ -15,20 +15,12 @@ const pieces = (text: string): Piece[] => text.split('`').map((each, at) => ({ t
 /** The search language: its forms, and every field of this library with what can be asked of it. Each example can be tried. */
 @Component({
   selector: 'nl-how-to-search',
-  imports: [RouterLink],
+  imports: [QuickBox, RouterLink],
   template: `
     <div class="page">
       <div class="page-head">
         <h1 class="plate">How to search</h1>
-        <input
-          #find
-          class="form-control form-control-sm"
-          type="search"
-          placeholder="Find on this page"
-          aria-label="Find on this page"
-          [value]="wanted()"
-          (input)="wanted.set(find.value)"
-        />
+        <nl-quick-box label="Find on this page" [(text)]="quick.text" />
       </div>
       @if (forms().length > 0) {
         <div class="card-paper part">
@@ -102,7 +94,7 @@ const pieces = (text: string): Piece[] => text.split('`').map((each, at) => ({ t
     </div>
   `,
   styles: `
-    .page-head input {
+    .page-head nl-quick-box {
       width: 220px;
       margin-left: auto;
     }
@@ -139,11 +131,8 @@ const pieces = (text: string): Piece[] => text.split('`').map((each, at) => ({ t
 })
 export class HowToSearch {
   private readonly registry = inject(Fields).registry;
-  protected readonly wanted = signal('');
-  private readonly fits = computed(() => {
-    const wanted = fold(this.wanted().trim());
-    return (...texts: readonly string[]): boolean => texts.some((text) => fold(text).includes(wanted));
-  });
+  protected readonly quick = quick();
+  private readonly fits = this.quick.fits;
   protected readonly forms = computed(() =>
     SEARCH_FORMS.filter(({ write, finds }) => this.fits()(...write, finds)).map((form) => ({
       ...form,

@@ -6,6 +6,7 @@ import { FILE_PATHS, JOB_STATES, type IngestState, type Job, type JobKind, type 
 import { Api, type Failure } from '../shared/api';
 import { counted, formatBytes, formatCount, formatMoment } from '../shared/format';
 import { Icon } from '../shared/icon';
+import { quick, QuickBox } from '../shared/quick-box';
 import { mayOffer, sessionFeature } from '../shared/session';
 import { Toasts } from '../shared/toasts';
 import { JobProgress } from './job-progress';
@@ -43,7 +44,7 @@ type Deed = 'cancelJob' | 'retryJob' | 'pauseJob' | 'resumeJob';
 /** Everything that works in the background: how far it is, and what went wrong. */
 @Component({
   selector: 'nl-jobs',
-  imports: [Icon, JobProgress, RouterLink],
+  imports: [Icon, JobProgress, QuickBox, RouterLink],
   templateUrl: './jobs.html',
   styleUrl: './jobs.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -68,9 +69,14 @@ export class Jobs {
   protected readonly bytes = formatBytes;
   protected readonly counted = counted;
   protected readonly shown = signal<JobState | null>(null);
+  protected readonly quick = quick();
   private readonly all = computed(() => this.state().value?.jobs ?? []);
   protected readonly rows = computed(() =>
-    this.all().filter((job) => this.shown() === null || job.state === this.shown()),
+    this.all().filter(
+      (job) =>
+        (this.shown() === null || job.state === this.shown()) &&
+        this.quick.fits()(JOB_WORDS[job.kind], job.subject, job.message),
+    ),
   );
   protected readonly tally = computed(
     () =>

@@ -97,7 +97,7 @@ export class ArrangeMenu {
   protected readonly settings = inject(Settings);
   private readonly registry = inject(Fields).registry;
   protected readonly fields = computed(() =>
-    this.registry().all.filter(({ retired, personal }) => !retired && !personal),
+    this.registry().all.filter(({ retired, unordered }) => !retired && !unordered),
   );
   // Of a long text hardly two say the same.
   protected readonly groupable = computed(() => this.fields().filter(({ type }) => type !== 'longText'));

@@ -204,8 +204,8 @@ const toggled = <T>(all: readonly T[], one: T): readonly T[] =>
   all.includes(one) ? all.filter((each) => each !== one) : [...all, one];
 
 // Of a long text hardly two say the same.
-const isOfferable = ({ retired, personal, type }: RegisteredField): boolean =>
-  !retired && !personal && type !== 'longText' && type !== 'position' && type !== 'url' && type !== 'timecode';
+const isOfferable = ({ retired, unordered, type }: RegisteredField): boolean =>
+  !retired && !unordered && type !== 'longText' && type !== 'position' && type !== 'url' && type !== 'timecode';
 
 const offeredBy = (ids: readonly string[], registry: FieldRegistry): readonly RegisteredField[] =>
   ids.map((id) => registry.byId(id)).filter((field) => field !== undefined && isOfferable(field)) as RegisteredField[];

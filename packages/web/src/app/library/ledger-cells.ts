@@ -49,7 +49,7 @@ export function column(
   return {
     colId,
     headerName: fields.labelOf(colId),
-    sortable: !field?.personal,
+    sortable: !field?.unordered,
     ...(MONO.has(colId) ? { cellClass: 'mono' } : {}),
     ...(colId === 'marking'
       ? { cellRenderer: ({ data }: { data?: Asset | undefined }) => data && markCell(own.marking(data)) }

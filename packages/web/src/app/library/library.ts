@@ -192,7 +192,7 @@ export class Library {
       .join(', then ');
     const inUse = { label: worded, key: sortKeyOf(sort) };
     const others = registry.all
-      .filter(({ retired, personal, id }) => !retired && !personal && !SORTS.some(({ field }) => field === id))
+      .filter(({ retired, unordered, id }) => !retired && !unordered && !SORTS.some(({ field }) => field === id))
       .map(({ id, label }) => ({ label, key: sortKeyOf({ field: id, descending: false }) }));
     const known = sort.hand !== undefined || [...usual, ...others].some(({ key }) => key === inUse.key);
     return [
@@ -204,7 +204,7 @@ export class Library {
   /** Cut into groups only where the list itself is shown, and only by a field that there still is. */
   private readonly by = computed((): FieldId | null => {
     const field = this.fields.registry().byId(this.settings.by() ?? '');
-    return field && !field.retired && !field.personal ? field.id : null;
+    return field && !field.retired && !field.unordered ? field.id : null;
   });
   protected readonly groupedBy = computed(() => {
     const { by } = this.state();

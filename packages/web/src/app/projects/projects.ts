@@ -7,6 +7,7 @@ import type { ConformAnswer, LiveBin } from '@larder/contract';
 import { Api, type Failure } from '../shared/api';
 import { counted, formatMoment } from '../shared/format';
 import { Icon } from '../shared/icon';
+import { quick, QuickBox } from '../shared/quick-box';
 import { mayOffer, sessionFeature } from '../shared/session';
 import { Toasts } from '../shared/toasts';
 import { LiveBinsMenu } from '../bins/live-bins-menu';
@@ -17,11 +18,12 @@ import { projects } from './state';
 /** Every project with its string-outs, and checking a cut list that came back. */
 @Component({
   selector: 'nl-projects',
-  imports: [ConformReportView, FormsModule, Icon, LiveBinsMenu, RouterLink],
+  imports: [ConformReportView, FormsModule, Icon, LiveBinsMenu, QuickBox, RouterLink],
   template: `
     <div class="page">
       <div class="page-head">
         <h1 class="plate">Projects</h1>
+        <nl-quick-box label="In these projects" [(text)]="quick.text" />
         <span class="flex-fill"></span>
         <label class="form-label m-0" for="list-rate">Lists without a rate count at</label>
         <select id="list-rate" class="form-select form-select-sm mono rate" [(ngModel)]="listRate">
@@ -86,7 +88,7 @@ import { projects } from './state';
       @if (state().failure; as failure) {
         <p role="alert">{{ failure.message }}</p>
       }
-      @for (project of all(); track project.id) {
+      @for (project of shown(); track project.id) {
         <section class="card-paper project">
           <header>
             <h2 dir="auto">{{ project.name }}</h2>
@@ -123,7 +125,9 @@ import { projects } from './state';
           </ul>
         </section>
       } @empty {
-        @if (state().value) {
+        @if (all().length > 0) {
+          <p class="muted">No project here says that, nor any of its string-outs and live bins.</p>
+        } @else if (state().value) {
           <div class="nothing">
             <nl-icon name="cut" size="2em" />
             <h3>No projects yet</h3>
@@ -196,6 +200,16 @@ export class Projects {
   private readonly person = this.store.selectSignal(sessionFeature.selectPerson);
   protected readonly mayCut = computed(() => mayOffer(this.person(), 'cut'));
   protected readonly all = computed(() => this.state().value?.projects ?? []);
+  protected readonly quick = quick();
+  protected readonly shown = computed(() =>
+    this.all().filter(({ id, name, description, by, stringOuts }) =>
+      this.quick.fits()(
+        ...[name, description, by],
+        ...stringOuts.map((out) => out.name),
+        ...this.liveIn(id).map((bin) => bin.name),
+      ),
+    ),
+  );
   protected readonly rates = COUNTING_IDS;
   protected readonly adding = signal(false);
   protected readonly report = signal<ConformAnswer | null>(null);

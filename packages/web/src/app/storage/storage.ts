@@ -10,6 +10,7 @@ import { Api, type Failure } from '../shared/api';
 import { counted, formatBytes, formatCount, formatMoment } from '../shared/format';
 import { Icon } from '../shared/icon';
 import { STATE_LABELS } from '../shared/icons';
+import { quick, QuickBox } from '../shared/quick-box';
 import { mayOffer, sessionFeature } from '../shared/session';
 import { Toasts } from '../shared/toasts';
 import { WatchFolders } from '../ingest/watch-folders';
@@ -19,7 +20,7 @@ import { STORAGE_KIND_WORDS, StorageSettings } from './storage-settings';
 /** The shelves: where originals lie, how they are, and scanning them. */
 @Component({
   selector: 'nl-storage',
-  imports: [FormsModule, Icon, JobProgress, RouterLink, StorageSettings, WatchFolders],
+  imports: [FormsModule, Icon, JobProgress, QuickBox, RouterLink, StorageSettings, WatchFolders],
   templateUrl: './storage.html',
   styleUrl: './storage.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -32,6 +33,10 @@ export class StoragePage {
   private readonly person = this.store.selectSignal(sessionFeature.selectPerson);
   protected readonly mayKeep = computed(() => mayOffer(this.person(), 'keep'));
   protected readonly all = computed(() => this.state().value?.storages ?? []);
+  protected readonly quick = quick();
+  protected readonly shown = computed(() =>
+    this.all().filter(({ name, rootPath, state }) => this.quick.fits()(name, rootPath, state)),
+  );
   protected readonly mayUpload = computed(() => mayOffer(this.person(), 'log'));
   protected readonly kindWords = STORAGE_KIND_WORDS;
   /** The storage whose settings are open. */
