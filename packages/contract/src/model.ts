@@ -361,6 +361,8 @@ export interface RelinkReport {
 export interface LiveBinWatch {
   /** How many came in that they have not seen, and are there still. */
   readonly cameIn: number;
+  /** The revision of the library with which the last of them did; 0 for none. */
+  readonly upTo: number;
   /** When they began to watch it, or last said that they have seen what came in. */
   readonly sinceMs: Moment;
 }

@@ -37,7 +37,8 @@ describe('what comes into a live bin', () => {
     // What left again is not there to be seen.
     await edit(editor, ids.slice(1, 2), [], ['dawn']);
     expect([await told(viewer, id), await came(viewer, id)]).toMatchObject([{ cameIn: 1 }, ids.slice(2, 3)]);
-    const { revision } = await editor.call('status', null);
+    const revision = (await told(viewer, id))?.upTo ?? 0;
+    expect(revision).toBeGreaterThan(0);
     await edit(editor, ids.slice(3, 4), ['dawn']);
     // Of what came since they looked they are still told.
     await viewer.call('sawLiveBin', { revision }, id);

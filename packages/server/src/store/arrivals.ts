@@ -79,14 +79,19 @@ export async function noteArrivals(
 
 /** What a person is to be told, by the live bins that they watch. */
 export async function watchesOf(db: Sequelize, personId: number): Promise<ReadonlyMap<number, LiveBinWatch>> {
-  const rows = await select<{ liveBinId: number; sinceMs: number; cameIn: number }>(
+  const rows = await select<{ liveBinId: number } & LiveBinWatch>(
     db,
-    `SELECT w.live_bin_id AS liveBinId, w.since_ms AS sinceMs, COUNT(a.id) AS cameIn FROM live_bin_watch w
+    `SELECT w.live_bin_id AS liveBinId, w.since_ms AS sinceMs, COUNT(a.id) AS cameIn, COALESCE(MAX(x.revision), 0) AS upTo FROM live_bin_watch w
      LEFT JOIN live_bin_arrival x ON x.person_id = w.person_id AND x.live_bin_id = w.live_bin_id LEFT JOIN asset a ON a.id = x.asset_id
      WHERE w.person_id = :personId GROUP BY w.live_bin_id, w.since_ms`,
     { personId },
   );
-  return new Map(rows.map(({ liveBinId, sinceMs, cameIn }) => [liveBinId, { sinceMs, cameIn: Number(cameIn) }]));
+  return new Map(
+    rows.map(({ liveBinId, sinceMs, cameIn, upTo }) => [
+      liveBinId,
+      { sinceMs, cameIn: Number(cameIn), upTo: Number(upTo) },
+    ]),
+  );
 }
 
 /** The newest first. */

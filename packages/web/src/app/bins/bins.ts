@@ -117,9 +117,12 @@ import { binActions, bins, handBins } from './state';
             [attr.aria-pressed]="live.watch !== null"
             [class.active]="live.watch !== null"
             (click)="watch(live)"
-            title="To be told, here and on the front page, what comes into this bin"
+            [title]="
+              (live.watch ? 'You are told' : 'To be told') +
+              ', here and on the front page, what others, scans and ingests bring into this bin'
+            "
           >
-            <nl-icon name="bell" />{{ live.watch ? 'You are told what comes in' : 'Tell me what comes in' }}
+            <nl-icon name="bell" />Notices
           </button>
         }
         @if (mayKeep() && open(); as bin) {
@@ -282,7 +285,6 @@ export class Bins {
   protected readonly selected = this.store.selectSignal(libraryFeature.selectSelected);
   protected readonly counted = counted;
   protected readonly moment = formatMoment;
-  private readonly revision = this.store.selectSignal(sessionFeature.selectRevision);
   protected readonly chosen = computed(() => this.all().find((bin) => String(bin.id) === this.id()) ?? null);
   /** What can be done with the bin that is shown, whichever kind it is. */
   protected readonly open = computed(() => {
@@ -404,8 +406,9 @@ export class Bins {
     });
   }
 
-  protected saw({ id }: LiveBin): void {
-    this.tell(this.api.call('sawLiveBin', { revision: this.revision() }, id));
+  /** What came in since they were counted is still news. */
+  protected saw({ id, watch }: LiveBin): void {
+    this.tell(this.api.call('sawLiveBin', { revision: watch?.upTo ?? 0 }, id));
   }
 
   private tell(asked: Observable<unknown>): void {

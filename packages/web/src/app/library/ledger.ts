@@ -154,6 +154,8 @@ export class Ledger {
   readonly focus = input.required<number>();
   /** Those are in the list, but not what was searched for. */
   readonly isDim = input<(id: number) => boolean>(() => false);
+  /** Everything is in the list, and what was searched for stands out. */
+  readonly lifts = input(false);
   /** Why each was found, in a column of its own; null where no words were looked for. */
   readonly matchOf = input<((asset: Asset) => WhyFound | null) | null>(null);
   readonly picked = output<{ index: number; mode: SelectMode }>();
@@ -213,6 +215,8 @@ export class Ledger {
   protected readonly rules = {
     'nl-selected': ({ data }: { data?: Asset | undefined }) => data !== undefined && this.selected().has(data.id),
     'nl-dim': ({ data }: { data?: Asset | undefined }) => data !== undefined && this.isDim()(data.id),
+    'nl-lifted': ({ data }: { data?: Asset | undefined }) =>
+      data !== undefined && this.lifts() && !this.isDim()(data.id),
     'nl-offline': ({ data }: { data?: Asset | undefined }) => data?.state === 'offline',
     'nl-trouble': ({ data }: { data?: Asset | undefined }) => data?.state === 'missing' || data?.state === 'changed',
   };

@@ -71,7 +71,7 @@ describe('what a search finds, lifted out of the whole list', () => {
     // `serverWith` has one bin, “Best”.
     await Screen.open('/bins?in=Best&within=tag:lock', server);
     await until('asked within', () =>
-      server.bodies('search').some(({ query, lift }) => query === 'in:"Best"' && lift === 'in:"Best" tag:lock'),
+      server.bodies('search').some(({ query, lift }) => query === 'in:"Best"' && lift === 'bin:"best" tag:lock'),
     );
   });
 

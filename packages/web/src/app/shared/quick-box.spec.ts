@@ -55,10 +55,21 @@ describe('the quick box above a list', () => {
     await screen.says('.page', 'No project here says that');
   });
 
-  it('narrows jobs and storages', async () => {
+  it('narrows jobs by their work and what it is done on', async () => {
     const job = (id: number, kind: Job['kind'], subject: string) =>
       ({
-        ...{ id, kind, subject, state: 'done', done: 1, total: 1, message: null, assetId: null, storageId: null },
+        ...{
+          id,
+          kind,
+          subject,
+          state: 'done',
+          done: 1,
+          total: 1,
+          unit: 'files',
+          message: null,
+          assetId: null,
+          storageId: null,
+        },
         ...{ worker: null, heartbeatMs: null, createdMs: 0, startedMs: 0, finishedMs: 0, priority: 0, detail: null },
       }) as unknown as Job;
     const screen = await Screen.open(
@@ -68,5 +79,23 @@ describe('the quick box above a list', () => {
     await until('both', () => screen.all('[data-job]').length === 2);
     await screen.type('nl-quick-box input', 'fixity');
     await until('one', () => screen.all('[data-job]').length === 1);
+    await screen.type('nl-quick-box input', 'card scan');
+    await until('the other', () => screen.text('[data-job]').includes('Card A'));
+  });
+
+  it('narrows the storages', async () => {
+    const storages = ['Shelf', 'Card A'].map((name, at) => ({
+      ...{ id: at + 1, name, kind: 'local' as const, rootPath: `/media/${name}`, state: 'online' as const },
+      ...{ volume: null, managed: false, verifyDays: null, stateSinceMs: 0, lastScanMs: null, job: null, watches: [] },
+      counts: { online: 1, offline: 0, missing: 0, changed: 0 },
+    }));
+    const screen = await Screen.open(
+      '/storage',
+      server().on('storages', () => ({ storages }) as never),
+    );
+    await until('both', () => screen.text('.page').includes('Card A') && screen.text('.page').includes('Shelf'));
+    await screen.type('nl-quick-box input', 'media card');
+    await until('one', () => !screen.text('.page').includes('/media/Shelf'));
+    expect(screen.text('.page')).toContain('Card A');
   });
 });

@@ -54,6 +54,9 @@ import { Toasts } from '../shared/toasts';
     label {
       display: block;
     }
+    input {
+      margin-right: 6px;
+    }
   `,
   styleUrl: './words.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -65,7 +68,9 @@ export class PlainFields {
   private readonly registry = inject(Fields).registry;
   private readonly person = this.store.selectSignal(sessionFeature.selectPerson);
   private readonly able = computed(() =>
-    this.registry().all.filter((field) => BUILT_IN.byId(field.id) !== undefined && mayBePlain(field)),
+    this.registry().all.filter(
+      (field) => BUILT_IN.byId(field.id) !== undefined && mayBePlain(field) && !field.unordered && !field.asked,
+    ),
   );
   private readonly plain = computed(() => this.able().flatMap(({ id, plain }) => (plain ? [id] : [])));
   protected readonly byThemselves = BUILT_IN.plain;
