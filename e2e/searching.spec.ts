@@ -201,4 +201,40 @@ describe('one search, three faces', () => {
     await maren.says('[data-test="count"]', '1 asset');
     for (const window of [maren, tobin]) expect([window.strays, window.complaints]).toEqual([[], []]);
   });
+
+  it('lifts what it finds out of the whole list, step by step, and tells of what others bring into a live bin', async () => {
+    await maren.search('tag:lock');
+    await maren.says('[data-test="count"]', '1 asset');
+    await maren.clickText('nl-lift-bar button', 'All, matches lifted');
+    await maren.says('[data-test="count"]', '1 of 4 assets');
+    await until('the others step back', async () => (await maren.page.$$('nl-tile.dim')).length === 3);
+    await maren.press('.');
+    await maren.says('nl-tile.selected', 'A001C001.mov');
+    await maren.press('Shift+l');
+    await maren.says('[data-test="count"]', '1 asset');
+    await maren.clickText('nl-details a', 'More like this');
+    await until('what is like it', () => Promise.resolve(address().startsWith('?q=like:')));
+
+    await maren.section('Bins');
+    await maren.clickText('.bin', 'First light');
+    await maren.clickText('nl-library button', 'Notices');
+    await until(
+      'watched',
+      async () => (await maren.page.$$('nl-library [aria-pressed="true"][title*="ingests"]')).length > 0,
+    );
+    const tobin = await Window.open(browser, bench.base, 'tobin');
+    const { assets } = (await tobin.post('/api/search', { query: 'name:S01T01' })) as { assets: { id: number }[] };
+    await tobin.post('/api/assets/edit', {
+      ...{ assetIds: assets.map(({ id }) => id), seenRevision: Number.MAX_SAFE_INTEGER, set: {} },
+      ...{ addTags: ['lock'], removeTags: [] },
+    });
+    await maren.says('.bin .came', '1 new');
+    await maren.section('Front page');
+    await maren.clickText('.matters a', '1 asset came into “First light”');
+    await maren.clickText('nl-library button', '1 asset came in');
+    await until('just that', async () => (await tiles()).join() === 'S01T01.wav');
+    await maren.clickText('nl-library button', 'Seen');
+    await until('no news', async () => (await maren.page.$$('.bin .came')).length === 0);
+    for (const window of [maren, tobin]) expect([window.strays, window.complaints]).toEqual([[], []]);
+  });
 });

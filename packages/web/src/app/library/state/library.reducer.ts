@@ -190,7 +190,9 @@ export const libraryFeature = createFeature({
     initial,
     on(libraryActions.queryChanged, (state, { query, lift, issues }): LibraryState => {
       if (issues.length > 0) return { ...state, query, issues };
-      return begin(state, { query, lift, issues: [], selected: [] });
+      // The same search over another list leaves what was chosen.
+      const isSame = (lift ?? query) === (state.lift ?? state.query);
+      return begin(state, { query, lift, issues: [], selected: isSame ? state.selected : [] });
     }),
     on(libraryActions.sortChanged, (state, { sort }) => begin(state, { sort })),
     // In groups one asset may have several places: then the server's answer is waited for.

@@ -37,6 +37,14 @@ describe('the list', () => {
     const answered = reducer(typing, page(typing, 0, [5]));
     expect([answered.total, answered.order]).toEqual([1, { 0: 5 }]);
   });
+  it('lets go of what was chosen with another search, but not where the same one is lifted', () => {
+    const asks = (query: string, lift: string | null) => libraryActions.queryChanged({ query, lift, issues: [] });
+    const loaded = through(start, asks('boat', null));
+    const chosen = through(loaded, page(loaded, 0, [1, 2]), libraryActions.select({ index: 1, mode: 'one' }));
+    expect(reducer(chosen, asks('', 'boat')).selected).toEqual([2]);
+    expect(reducer(reducer(chosen, asks('', 'boat')), asks('boat', null)).selected).toEqual([2]);
+    expect(reducer(chosen, asks('', 'boats')).selected).toEqual([]);
+  });
   it('does not ask with a query that cannot be read, and says what is wrong', () => {
     const wrong = reducer(
       start,
