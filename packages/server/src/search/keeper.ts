@@ -36,6 +36,8 @@ export class IndexKeeper {
   private isCutTold = true;
   /** Live bins that somebody wants to be told of. */
   private watched: readonly WatchedBin[] = [];
+  /** What came in and is not noted yet: the database may have gone in the middle, and the index has taken it in by then. */
+  private readonly untold: Arrivals[] = [];
   private otherWords: ReadonlyMap<string, readonly string[]> = new Map();
 
   constructor(
@@ -106,13 +108,17 @@ export class IndexKeeper {
       ),
     ];
     const arrivals = new Arrivals(this.watched, rows);
+    this.untold.push(arrivals);
     for (let start = 0; start < ids.length; start += BATCH)
       await this.reload(ids.slice(start, start + BATCH), arrivals);
     for (const tagId of new Set(rows.filter((row) => row.entity === 'tag').map((row) => row.entityId)))
       await this.reloadTagged(tagId, arrivals);
     for (const storageId of new Set(rows.filter((row) => row.entity === 'storage').map((row) => row.entityId)))
       await this.reloadStorage(storageId, arrivals);
-    await arrivals.note(this.db);
+    while (this.untold[0]) {
+      await this.untold[0].note(this.db);
+      this.untold.shift();
+    }
     if (until >= 0) await this.readWatched();
     this.revision = rows.at(-1)?.revision ?? this.revision;
     return true;

@@ -38,10 +38,11 @@ export async function watchedBins(db: Sequelize, fields: FieldRegistry): Promise
     db,
     'SELECT id, name, query, shared, person_id AS personId FROM live_bin ORDER BY name, id',
   );
-  const named = rows.map((row) => ({
-    ...{ id: row.id, name: row.name, tree: loadQuery(fromJson<SavedQuery>(row.query), fields) },
-    isSeenBy: (person: number) => Boolean(row.shared) || row.personId === person,
-  }));
+  const named = rows.flatMap((row) => {
+    const tree = readable(row.query, fields);
+    const isSeenBy = (person: number) => Boolean(row.shared) || row.personId === person;
+    return tree ? [{ id: row.id, name: row.name, tree, isSeenBy }] : [];
+  });
   return watches.flatMap(({ personId, liveBinId }) => {
     const seen = named.filter((bin) => bin.isSeenBy(personId));
     const bin = seen.find(({ id }) => id === liveBinId);
@@ -49,6 +50,15 @@ export async function watchedBins(db: Sequelize, fields: FieldRegistry): Promise
       ? [{ personId, liveBinId, tree: asAskedBy({ id: personId }, withLiveBins(bin.tree, seen, [liveBinId])) }]
       : [];
   });
+}
+
+/** Null for what this version cannot read: one such bin must not keep the index from going on. */
+function readable(query: unknown, fields: FieldRegistry): Query | null {
+  try {
+    return loadQuery(fromJson<SavedQuery>(query), fields);
+  } catch {
+    return null;
+  }
 }
 
 /** Notes what came into a watched bin with the changes up to a revision, and what is there no longer. */
