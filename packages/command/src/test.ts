@@ -68,16 +68,12 @@ async function jest(say: Say, folder: string): Promise<Tally> {
 
 const TSC = 'typescript/bin/tsc';
 /**
- * What runs side by side, and then what runs alone. None of the parts keeps two cores busy for long: the server's
- * waits for its database and for ffmpeg while types, lint and the pure tests compute. What drives a browser has the
- * machine to itself.
+ * What runs side by side, and then one after the other. Checking types and linting use a core each; all else has the machine to itself:
+ * with more beside them, tests came to wait for each other, and nothing was done sooner.
  */
 const COURSES = [
-  [
-    ['types', 'lint', 'core', 'web'],
-    ['server', 'contract', 'demo', 'command'],
-  ],
-  [['e2e']],
+  [['types'], ['lint']],
+  [['core', 'contract', 'demo', 'server', 'web', 'command', 'e2e']],
 ] as const satisfies readonly (readonly (readonly string[])[])[];
 type PartName = (typeof COURSES)[number][number][number];
 
