@@ -56,7 +56,8 @@ export function isDatabaseGone(error: unknown): boolean {
   return fatal || (error instanceof DatabaseError && GONE.has(code));
 }
 
-const MAX_TRIES = 10;
+/** Eight workers that take jobs beside a busy machine lost ten deadlocks in a row; whoever writes is kept waiting, not refused. */
+const MAX_TRIES = 30;
 const RETRY_MS = 15;
 const isRetryable = (error: unknown): boolean =>
   ['ER_LOCK_DEADLOCK', 'ER_LOCK_WAIT_TIMEOUT'].includes((error as { parent?: { code?: string } }).parent?.code ?? '');
