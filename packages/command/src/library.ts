@@ -3,6 +3,7 @@ import { appendFileSync, mkdirSync, rmSync, writeFileSync } from 'node:fs';
 import { availableParallelism, hostname } from 'node:os';
 import {
   bindModels,
+  INDEX_WAIT_MS,
   migrate,
   openDatabase,
   releaseWorker,
@@ -22,6 +23,7 @@ export interface LibraryOptions {
   readonly port: number;
   readonly demoPassword: string | null;
   readonly workers?: number;
+  readonly indexWaitMs?: number;
   /** Volumes that can be plugged in and pulled from the settings; none but in the demo. */
   readonly volumes?: SimulatedPlaces;
 }
@@ -118,6 +120,7 @@ export class Library {
       searchScript: dist('search-thread.mjs'),
       mergeScript: dist('merge-thread.mjs'),
       indexRoot: home.at('index'),
+      indexWaitMs: this.options.indexWaitMs ?? INDEX_WAIT_MS,
       demoPassword,
     };
     const server = fork(dist('server.mjs'), {

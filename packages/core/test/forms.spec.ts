@@ -1,6 +1,16 @@
 import { readFileSync } from 'node:fs';
 import { BUILT_IN } from '@larder/core/fields';
-import { answersQuery, beginningOf, IRREGULAR, matchesIn, parseQuery, stemOf, stemsOf } from '@larder/core/query';
+import {
+  answersQuery,
+  beginningOf,
+  IRREGULAR,
+  irregularOf,
+  LONGEST_ENDING,
+  matchesIn,
+  parseQuery,
+  stemOf,
+  stemsOf,
+} from '@larder/core/query';
 
 /** The test vocabulary of the Snowball project's English stemmer with what it makes of each word (Debian: snowball-data). */
 const listed = (name: string): string[] =>
@@ -22,6 +32,12 @@ describe('forms of words', () => {
   it('begin as their stem does, but for those that are listed', () => {
     const others = pairs.filter(([word]) => !word.startsWith(beginningOf(stemOf(word)))).map(([word]) => word);
     expect(others).toEqual(IRREGULAR);
+  });
+  it('are not much longer than it', () => {
+    const longest = Math.max(...pairs.map(([word]) => word.length - stemOf(word).length));
+    expect(longest).toBe(10);
+    expect(longest).toBeLessThan(LONGEST_ENDING);
+    for (const word of IRREGULAR) expect(irregularOf(stemOf(word))).toBe(word);
   });
   it('go both ways where a plural is not made by its end', () => {
     for (const [one, several] of [

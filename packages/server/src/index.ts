@@ -15,5 +15,6 @@ export { addStorage, queueScan, watchStorages } from './store/storages';
 export { releaseWorker } from './jobs/queue';
 export { PROBE_ARGS } from './media/probe';
 export type { ServeOptions } from './serve';
+export { INDEX_WAIT_MS } from './search/client';
 export { SimulatedVolumes, type SimulatedPlaces } from './stand-ins/volumes';
 export { VOLUME_FILE } from './media/volume';

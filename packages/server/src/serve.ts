@@ -31,6 +31,8 @@ export interface ServeOptions {
   readonly mergeScript: string;
   /** Where the index is kept between two starts; it can be thrown away. */
   readonly indexRoot: string;
+  /** So long a question waits for the newest before it is answered from what the index has. */
+  readonly indexWaitMs: number;
   readonly demoPassword: string | null;
   log(line: string): void;
 }
@@ -50,6 +52,7 @@ export async function serve(options: ServeOptions): Promise<Serving> {
   const search = new SearchClient(
     options.searchScript,
     { database: options.database, indexRoot: options.indexRoot, mergeScript: options.mergeScript },
+    options.indexWaitMs,
     () => hub.caughtUp(),
   );
   const fields = new KnownFields(db);

@@ -19,6 +19,7 @@ import { ensurePerson } from '@larder/server';
 import { wave } from './wave';
 
 export const PASSWORD = 'a test password';
+const PATIENCE_MS = 120_000;
 
 export interface Refusal {
   readonly status: number;
@@ -94,7 +95,11 @@ export class TestLibrary {
 
   static async start(workers = 2): Promise<TestLibrary> {
     const folder = mkdtempSync(join(tmpdir(), 'larder-test-'));
-    const library = await Library.open({ home: new Home(join(folder, 'home')), port: 0, demoPassword: null, workers });
+    // What was just written is in every answer, however much else the machine has to do.
+    const library = await Library.open({
+      ...{ home: new Home(join(folder, 'home')), port: 0, demoPassword: null, workers },
+      indexWaitMs: PATIENCE_MS,
+    });
     await library.withModels(async () => {
       for (const role of ['manager', 'editor', 'viewer'] as const)
         await ensurePerson(role, `The ${role}`, role, PASSWORD);
@@ -138,7 +143,6 @@ export class TestLibrary {
 }
 
 const POLL_MS = 100;
-const PATIENCE_MS = 120_000;
 
 /** Waits until something holds; how long that takes decides nothing but when to give up. */
 export async function until<T>(what: string, look: () => Promise<T | null | undefined | false>): Promise<T> {

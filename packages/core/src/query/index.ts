@@ -4,7 +4,7 @@ export * from './combining';
 export * from './complete';
 export * from './criteria';
 export { choiceIn, offeredIn, partsOf, sameTest, withChoice, type Choice } from './facets';
-export { beginningOf, hasForms, IRREGULAR, stemOf, stemsOf } from './forms';
+export { beginningOf, hasForms, IRREGULAR, irregularOf, LONGEST_ENDING, stemOf, stemsOf } from './forms';
 export * from './issues';
 export { combine, parseQuery, type ParsedQuery } from './parse';
 export * from './live-bins';

@@ -87,7 +87,8 @@ export function bothLists(a: Uint32Array, b: Uint32Array): Uint32Array {
   return out.subarray(0, n);
 }
 
-export function either(sets: readonly DocSet[], universe: number): DocSet {
+export function either(all: readonly DocSet[], universe: number): DocSet {
+  const sets = all.filter(({ list }) => list?.length !== 0);
   if (sets.length === 0) return NONE;
   if (sets.length === 1) return sets[0] as DocSet;
   const lists = sets.flatMap(({ list }) => list ?? []);

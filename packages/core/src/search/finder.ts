@@ -29,6 +29,7 @@ export class Finder {
   private readonly answers: LRUCache<string, DocSet>;
   private readonly texts = new Map<FieldId, Strings>();
   private readonly present = new Map<FieldId, DocSet>();
+  private plain: PlainFields;
   private every: DocSet | null = null;
 
   constructor(
@@ -36,6 +37,7 @@ export class Finder {
     private fields: FieldRegistry,
   ) {
     this.words = new WordFinder(data);
+    this.plain = plainOf(fields);
     this.answers = new LRUCache({
       maxSize: Math.max(KEPT_BYTES.least, KEPT_BYTES.each * data.ids.length),
       sizeCalculation: bytesOf,
@@ -48,6 +50,7 @@ export class Finder {
 
   setFields(fields: FieldRegistry): void {
     this.fields = fields;
+    this.plain = plainOf(fields);
     this.answers.clear();
   }
 
@@ -78,10 +81,10 @@ export class Finder {
     return [...this.orderings.keys()];
   }
 
-  /** `tree` has nothing in it that depends on the present. */
-  find(tree: Query): DocSet {
+  /** `tree` has nothing in it that depends on the present; `key` is the same as text. */
+  find(tree: Query, key: string): DocSet {
     if (tree.kind === 'all' && tree.of.length === 0) return (this.every ??= everyDoc(this.count));
-    return this.kept(JSON.stringify(tree), () => this.match(tree));
+    return this.kept(key, () => this.match(tree));
   }
 
   /** The entries that each word of a test stands for. */
@@ -195,7 +198,7 @@ export class Finder {
         return this.mostOfWords(this.fields.plain, tree.test);
       case 'field': {
         const { field, test } = tree;
-        if (isOfWords(test)) return this.mostOfWords([field], test);
+        if (isOfWords(test)) return this.mostOfWords(this.words.alone(field), test);
         if (test.op === 'span') return this.mostInSpan(field, test);
         if (test.op !== 'presence') return this.count;
         const saying = countOf(this.saying(field));
@@ -259,15 +262,18 @@ export class Finder {
 
   /** In any of the fields that plain words look in; `list`: of these documents. */
   private matchWords(test: WordsTest, list: Uint32Array | null): DocSet {
+    const { loose, listed } = this.plain;
     return either(
-      [this.found(this.loose, test, list), ...this.listed.map((field) => this.matchWorded(field, test, list))],
+      [this.found(loose, test, list), ...listed.map((field) => this.matchWorded(field, test, list))],
       this.count,
     );
   }
 
   private matchWorded(field: FieldId, test: WordsTest | WholeTest, list: Uint32Array | null): DocSet {
     const asked = askedOf(this.fields.byId(field), test);
-    return asked.op === 'whole' ? this.words.findWhole(field, asked.text, list) : this.found([field], asked, list);
+    return asked.op === 'whole'
+      ? this.words.findWhole(field, asked.text, list)
+      : this.found(this.words.alone(field), asked, list);
   }
 
   private found(fields: readonly FieldId[], test: WordsTest, list: Uint32Array | null): DocSet {
@@ -322,16 +328,18 @@ export class Finder {
     const { numbers } = column;
     return this.docsWhere((doc) => fits[numbers[doc] as number] === 1);
   }
-
-  /** Fields that plain words look into: those in which a word may stand anywhere, and those that say one of a list. */
-  private get loose(): readonly FieldId[] {
-    return this.fields.plain.filter((field) => !this.fields.byId(field)?.choices);
-  }
-
-  private get listed(): readonly FieldId[] {
-    return this.fields.plain.filter((field) => this.fields.byId(field)?.choices);
-  }
 }
+
+/** Fields that plain words look into: those in which a word may stand anywhere, and those that say one of a list. */
+interface PlainFields {
+  readonly loose: readonly FieldId[];
+  readonly listed: readonly FieldId[];
+}
+
+const plainOf = (fields: FieldRegistry): PlainFields => ({
+  loose: fields.plain.filter((field) => !fields.byId(field)?.choices),
+  listed: fields.plain.filter((field) => fields.byId(field)?.choices),
+});
 
 const bytesOf = ({ list, bits }: DocSet): number => 100 + (list ?? bits).byteLength;
 

@@ -1,5 +1,5 @@
 import type { FieldType } from '../fields';
-import type { GroupColumn } from './add-up';
+import { addUp, type GroupColumn } from './add-up';
 import { GroupLists, listsOf, type ListsData } from './group-lists';
 import type { Kernel } from './kernel';
 import { sameGroup, type GroupKey } from './grouping';
@@ -72,13 +72,21 @@ export class Grouped {
   /** Keys that were read, by their groups: the same few are shown again and again. */
   readonly keys = new Map<number, GroupKey>();
 
+  private all: Uint32Array | null;
   private names: ReadonlyMap<string, number> | null | undefined;
 
   constructor(column: Column | undefined, data: GroupedData | null, documents: number, kernel: Kernel | null) {
     this.count = data?.count ?? 0;
     this.firsts = data?.firsts ?? null;
     this.column = data?.column ?? column ?? { numbers: new Uint8Array(documents), starts: null, items: null };
+    this.all = data?.lists?.totals ?? null;
     this.lists = data?.lists ? new GroupLists(data.lists, documents, kernel) : null;
+  }
+
+  /** How many documents are in each group, those that are gone among them; at 0 those that say nothing. */
+  get totals(): Uint32Array {
+    if (!this.all) addUp(this.column, null, (this.all = new Uint32Array(this.count + 1)));
+    return this.all;
   }
 
   /** Groups by what they are called, made once. */

@@ -1,7 +1,8 @@
+import { LRUCache } from 'lru-cache';
 import { BUILT_IN, isNumericType, type FieldId, type FieldRegistry } from '../fields';
 import { boxAround, clustersOf, readPosition, type Position } from '../position';
 import { choiceIn, offeredIn, queryAt, type Query } from '../query';
-import { countOf, holds, listOf } from './doc-set';
+import { both, countOf, holds, listOf } from './doc-set';
 import { DAY_MS } from './grouping';
 import { likesToRank, saidIn, withLikes, type Known } from './likeness';
 import { Listing } from './listing';
@@ -69,6 +70,13 @@ export interface MergePlan {
 /** What the index is made of, to be kept and put in again. */
 export type KeptParts = readonly MergePart[];
 
+/** So many answers are kept until the next change. */
+const FOUND_KEPT = 16;
+/** Searches whose counts are kept for when they are asked again. */
+const MOST_WATCHED = 5000;
+/** As many for what others are to be like: that of some ten assets. */
+const MOST_LIKES = 600;
+
 const fieldsIn = (made: Readonly<Partial<Record<FieldId, unknown>>>): FieldId[] => Object.keys(made) as FieldId[];
 
 /**
@@ -81,8 +89,12 @@ export class LibraryIndex implements SearchIndex {
   /** The segment of `fresh`; null until it is asked for. */
   private freshPart: Part | null = null;
   private tally = new Tally();
-  private watched = new Watched();
+  private watched = new Watched(MOST_WATCHED);
+  /** What is shared with whatever others are to be like. */
+  private likes = new Watched(MOST_LIKES);
   private readonly relevance = new Relevance();
+  /** A list, its count and each of its facets ask for the same again; until something changes. */
+  private readonly found = new LRUCache<string, readonly Found[]>({ max: FOUND_KEPT });
   /** Those that are being merged elsewhere; they are left as they are until that is done or given up. */
   private merging: readonly Part[] = [];
 
@@ -100,8 +112,10 @@ export class LibraryIndex implements SearchIndex {
   setFields(fields: FieldRegistry): void {
     this.fields = fields;
     this.freshPart = null;
+    this.found.clear();
     this.tally = new Tally();
-    this.watched = new Watched();
+    this.watched = new Watched(MOST_WATCHED);
+    this.likes = new Watched(MOST_LIKES);
     for (const part of this.parts) part.finder.setFields(fields);
   }
 
@@ -111,11 +125,13 @@ export class LibraryIndex implements SearchIndex {
       this.fresh.set(document.id, document);
     }
     this.freshPart = null;
+    this.found.clear();
     if (this.fresh.size > this.sizes.fresh) this.seal();
   }
 
   remove(ids: readonly number[]): void {
     for (const id of ids) this.bury(id);
+    this.found.clear();
   }
 
   private bury(id: number): void {
@@ -129,6 +145,7 @@ export class LibraryIndex implements SearchIndex {
     if (part) this.parts.push(part);
     this.fresh.clear();
     this.freshPart = null;
+    this.found.clear();
     for (let due = this.quickMerge(); due; due = this.quickMerge()) this.adopt(due, mergeOf(due));
   }
 
@@ -222,9 +239,10 @@ export class LibraryIndex implements SearchIndex {
           part.bury((old as Part).data.ids[(index << 5) + 31 - Math.clz32(died & -died)] as number);
       });
     });
-    this.watched.replaced(replaced as Part[], part);
+    for (const counts of [this.watched, this.likes]) counts.replaced(replaced as Part[], part);
     if (replaced.some((old) => this.merging.includes(old as Part))) this.merging = [];
     this.parts = [...this.parts.filter((each) => !replaced.includes(each)), ...(merged.ids.length > 0 ? [part] : [])];
+    this.found.clear();
   }
 
   /** Takes a whole library: documents in the order of their ids, which are all there is once they are `done`. */
@@ -247,19 +265,27 @@ export class LibraryIndex implements SearchIndex {
     this.fresh.clear();
     this.freshPart = null;
     this.merging = [];
+    this.found.clear();
     this.parts = kept.map(({ data, dead }) => this.part(data, dead.length > 0 ? dead.slice() : undefined));
   }
 
-  private find(tree: Query): Found[] {
-    const meant = this.meant(tree);
-    return this.all().map((part) => ({ part, set: part.find(meant) }));
+  private find(tree: Query): readonly Found[] {
+    return this.findMeant(this.meant(tree));
+  }
+
+  /** `tree` has nothing in it that depends on the present. */
+  private findMeant(tree: Query): readonly Found[] {
+    const key = JSON.stringify(tree);
+    let found = this.found.get(key);
+    if (!found) this.found.set(key, (found = this.all().map((part) => ({ part, set: part.find(tree, key) }))));
+    return found;
   }
 
   /** What has to be known of the library to say what is like something. */
   private get known(): Known {
     return {
       living: this.size,
-      count: (tree) => this.count(tree),
+      counts: (trees) => this.likes.counts(trees, this.all()),
       said: (id, field) =>
         this.all().flatMap((part) => {
           const doc = part.docOf(id);
@@ -271,7 +297,7 @@ export class LibraryIndex implements SearchIndex {
   /** What a search means now, in this library: its days and ages, what is like something, and its places. */
   private meant(tree: Query): Query {
     return withPlaces(withLikes(queryAt(tree, this.now()), this.known), (saying) =>
-      placed(this.all().map((part) => ({ part, set: part.find(saying) }))).map(({ position }) => position),
+      placed(this.findMeant(saying)).map(({ position }) => position),
     );
   }
 
@@ -292,10 +318,10 @@ export class LibraryIndex implements SearchIndex {
   /** As `count` of each, for searches that are asked again after every change: only what changed is looked at. */
   counts(trees: readonly Query[]): number[] {
     const parts = this.all();
-    return trees.map((asked) => {
-      const tree = this.meant(asked);
-      return this.watched.count(JSON.stringify(tree), tree, parts);
-    });
+    return this.watched.counts(
+      trees.map((tree) => this.meant(tree)),
+      parts,
+    );
   }
 
   search({ offset, limit, ...asked }: SearchRequest): SearchAnswer {
@@ -304,28 +330,15 @@ export class LibraryIndex implements SearchIndex {
     const listing = this.listing(asked, found, assets);
     const window = listing?.window(offset, limit) ?? { total: 0, groups: [], ids: [] };
     if (!asked.lift) return { ...window, assets };
-    return {
-      ...{ ...window, assets },
-      lifted: {
-        count: this.count({ kind: 'all', of: [asked.tree, asked.lift] }),
-        ids: window.ids.filter(this.isFoundBy(asked.lift)),
-      },
-    };
+    const lifted = this.find(asked.lift);
+    const count = found.reduce((sum, { set }, at) => sum + countOf(both(set, (lifted[at] as Found).set)), 0);
+    return { ...window, assets, lifted: { count, ids: window.ids.filter(isAmong(lifted)) } };
   }
 
   /** The next or the last place of the list with an asset that is lifted. */
   step({ from, backwards, lift, ...asked }: StepRequest): number | null {
     const listing = this.listing({ ...asked, lift }, this.find(asked.tree), 0);
-    return listing?.nearest(from, backwards, this.isFoundBy(lift)) ?? null;
-  }
-
-  private isFoundBy(tree: Query): (id: number) => boolean {
-    const found = this.find(tree);
-    return (id) =>
-      found.some(({ part, set }) => {
-        const doc = part.docOf(id);
-        return doc >= 0 && holds(set, doc);
-      });
+    return listing?.nearest(from, backwards, isAmong(this.find(lift))) ?? null;
   }
 
   /** Null where it should be cut by a field that there is not. */
@@ -358,10 +371,10 @@ export class LibraryIndex implements SearchIndex {
       const field = this.fields.byId(id);
       if (!field) return [];
       const { chosen, refused } = choiceIn(tree, id);
-      const counted = this.tally.groups(this.find(offeredIn(tree, id)), field, limit);
+      const counted = this.tally.groups(this.findMeant(offeredIn(tree, id)), field, limit);
       const facet = { field: id, ...counted.offered(limit, [...chosen, ...refused]) };
       if (!spread || !isNumericType(field.type)) return [facet];
-      const said = this.find(tree).flatMap((found) => this.tally.numbers(found, id));
+      const said = this.findMeant(tree).flatMap((found) => this.tally.numbers(found, id));
       return [{ ...facet, spread: spreadOf(field, said) }];
     });
   }
@@ -424,6 +437,14 @@ function placed(found: readonly Found[]): Placed[] {
   }
   return all;
 }
+
+const isAmong =
+  (found: readonly Found[]) =>
+  (id: number): boolean =>
+    found.some(({ part, set }) => {
+      const doc = part.docOf(id);
+      return doc >= 0 && holds(set, doc);
+    });
 
 const documentsIn = (parts: readonly Part[]): number => parts.reduce((sum, { data }) => sum + data.ids.length, 0);
 

@@ -17,7 +17,7 @@ type Asking = Extract<Query, { kind: 'field' }>;
 /** What the search needs to know of the library. */
 export interface Known {
   readonly living: number;
-  count(tree: Query): number;
+  counts(trees: readonly Query[]): readonly number[];
   /** What an asset says in a field; nothing if it is not there. */
   said(id: number, field: FieldId): readonly string[];
 }
@@ -65,9 +65,10 @@ function featuresOf(id: number, known: Known): Asking[] {
       .filter((word) => word.length >= SHORTEST_WORD && !/^\d+$/.test(word))
       .map((word) => asking(field, { op: 'forms', text: word })),
   );
-  return [...whole, ...worded]
-    .slice(0, MOST.looked)
-    .map((feature) => ({ feature, saying: known.count(feature) }))
+  const features = [...whole, ...worded].slice(0, MOST.looked);
+  const counts = known.counts(features);
+  return features
+    .map((feature, at) => ({ feature, saying: counts[at] as number }))
     .filter(({ saying }) => saying > 1 && saying <= Math.max(2, known.living * COMMON))
     .sort((a, b) => rarityOf(known.living, b.saying) - rarityOf(known.living, a.saying))
     .slice(0, MOST.asked)

@@ -1,4 +1,3 @@
-import { LRUCache } from 'lru-cache';
 import type { FieldId, FieldRegistry } from '../fields';
 import type { Query } from '../query';
 import { bitsFor, countBits, hasBit, listBits, setBit, type Bits } from './bits';
@@ -9,9 +8,6 @@ import { FEW_DOCS, type Numbers, type SegmentData } from './segment';
 import { gallop } from './doc-set';
 import { valueKey } from './sort-key';
 
-/** A list, its count and each of its facets ask for the same again: so many answers are kept without those that are gone. */
-const LIVING_KEPT = 16;
-
 /** A segment in use: with which of its documents are gone, and what was worked out about it. */
 export class Part {
   readonly finder: Finder;
@@ -20,8 +16,6 @@ export class Part {
   readonly buried: number[] = [];
   /** Words that the living have in the fields that were asked for. */
   private readonly worded = new Map<FieldId, number>();
-  /** Of what was found, those that live; until the next one dies. */
-  private readonly living = new LRUCache<DocSet, DocSet>({ max: LIVING_KEPT });
   private deadCount: number;
   private counting: Kernel | null | undefined;
 
@@ -59,17 +53,13 @@ export class Part {
     this.deadCount += 1;
     for (const [field, total] of this.worded) this.worded.set(field, total - this.lengthIn(field, doc));
     this.buried.push(doc);
-    this.living.clear();
     return true;
   }
 
-  /** What is found and lives. */
-  find(tree: Query): DocSet {
-    const found = this.finder.find(tree);
-    if (this.deadCount === 0 || countOf(found) === 0) return found;
-    let living = this.living.get(found);
-    if (!living) this.living.set(found, (living = without(found, ofBits(this.dead))));
-    return living;
+  /** What is found and lives; `key` is the search as text. */
+  find(tree: Query, key: string): DocSet {
+    const found = this.finder.find(tree, key);
+    return this.deadCount === 0 || countOf(found) === 0 ? found : without(found, ofBits(this.dead));
   }
 
   /** How many of the living say any of some entries; `key` tells these from others. */

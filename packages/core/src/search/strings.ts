@@ -21,6 +21,11 @@ export class Strings {
     return decodeText(this.bytes, this.starts[index] as number, this.starts[index + 1] as number);
   }
 
+  /** Its bytes. */
+  lengthAt(index: number): number {
+    return (this.starts[index + 1] as number) - (this.starts[index] as number);
+  }
+
   /** The first that is not below those bytes; texts must stand in the order of their bytes. */
   firstAtLeast(bytes: Uint8Array): number {
     return firstNot((at) => this.compare(at, bytes) < 0, 0, this.length);

@@ -1,7 +1,7 @@
 import type { FieldId, RegisteredField } from '../fields';
 import { sameTest, type FieldTest } from '../query';
 import type { Bits } from './bits';
-import { countOf, listOf, ofList, type DocSet } from './doc-set';
+import { countOf, everyDoc, listOf, ofList, without, type DocSet } from './doc-set';
 import { firstNot } from './first-not';
 import type { GroupLists } from './group-lists';
 import { Grouped, groupedDataOf } from './grouped';
@@ -20,6 +20,7 @@ const NOT_THERE = 0xffff_ffff;
 /** What parts say in a field in groups, worked out once for each part. */
 export class Tally {
   private readonly grouped = new WeakMap<Part, Map<FieldId, Grouped>>();
+  private readonly left = new WeakMap<DocSet, DocSet>();
   private readonly places = new WeakMap<Part, { readonly base: Part; readonly byField: Map<FieldId, Uint32Array> }>();
 
   /**
@@ -28,30 +29,23 @@ export class Tally {
    */
   groups(found: readonly Found[], field: RegisteredField, shown = Infinity): Counted {
     const [base, ...others] = found.toSorted((a, b) => b.part.data.ids.length - a.part.data.ids.length);
-    if (!base) return new Counted(field, null, new Map(), []);
-    const more = new Map<number, number>();
+    if (!base) return new Counted(field, null, []);
+    const grouped = this.groupedIn(base.part, field);
+    const of = this.baseCounts(base, field, shown);
     const beside = new Map<string, CountedGroup>();
     for (const each of others) {
       const grouped = this.groupedIn(each.part, field);
       const places = this.placesIn(base.part, each.part, field);
       this.eachCount(each, field, (group, count) => {
         const there = places[group] as number;
-        if (there !== NOT_THERE) more.set(there, (more.get(there) ?? 0) + count);
+        if (there !== NOT_THERE) of.counts[there] = (of.counts[there] as number) + count;
         else {
           const key = keyOf(each.part, field, grouped, group);
           beside.set(nameOf(key), { key, count: count + (beside.get(nameOf(key))?.count ?? 0) });
         }
       });
     }
-    const of = this.baseCounts(base, field, shown);
-    const { counts } = of;
-    if (counts) {
-      more.forEach((count, group) => (counts[group] = (counts[group] as number) + count));
-      more.clear();
-    }
-    return new Counted(field, { part: base.part, grouped: this.groupedIn(base.part, field), of }, more, [
-      ...beside.values(),
-    ]);
+    return new Counted(field, { part: base.part, grouped, of }, [...beside.values()]);
   }
 
   /** For each group of a part its number in the largest one. */
@@ -77,8 +71,9 @@ export class Tally {
   private baseCounts(base: Found, field: RegisteredField, shown: number): BaseCounts {
     const { part, set } = base;
     const { lists } = this.groupedIn(part, field);
-    if (set.bits && lists && shown < Infinity && (isOrdered(field) || lists.isSooner(countOf(set), shown)))
-      return { counts: null, lists, found: set.bits };
+    const mayBeListed = set.bits && lists && shown < Infinity && !isMost(base);
+    if (mayBeListed && (isOrdered(field) || lists.isSooner(countOf(set), shown)))
+      return { counts: new Uint32Array(lists.bySize.length + 1), lists, found: set.bits };
     return { counts: this.count(base, field), lists: null, found: null };
   }
 
@@ -99,13 +94,23 @@ export class Tally {
   }
 
   /** By the number of its group, how many of a part's documents say it; at 0 those that say nothing. */
-  private count({ part, set }: Found, field: RegisteredField): Uint32Array {
+  private count(found: Found, field: RegisteredField): Uint32Array {
+    const { part, set } = found;
     const grouped = this.groupedIn(part, field);
     if (!part.finder.column(field.id)) return Uint32Array.of(countOf(set));
-    if (set.bits && part.kernel) return part.kernel.addUp(grouped.column, set.bits, grouped.count);
-    const counts = new Uint32Array(grouped.count + 1);
-    addUp(grouped.column, listOf(set), counts);
+    if (!isMost(found)) return countsOf(found, grouped);
+    const counts = grouped.totals.slice();
+    const left = countsOf({ part, set: this.leftOut(found) }, grouped);
+    for (let group = 0; group < counts.length; group += 1)
+      counts[group] = (counts[group] as number) - (left[group] as number);
     return counts;
+  }
+
+  /** What of a part was not found, and what is gone. */
+  private leftOut({ part, set }: Found): DocSet {
+    let left = this.left.get(set);
+    if (!left) this.left.set(set, (left = without(everyDoc(part.data.ids.length), set)));
+    return left;
   }
 
   /** Fields whose groups were asked for in a part. */
@@ -213,6 +218,18 @@ export class Tally {
   }
 }
 
+/** Whether so much of a part was found that it is sooner told what was not. */
+const isMost = ({ part, set }: Found): boolean =>
+  set.bits !== null && (part.data.ids.length - countOf(set)) * 4 < part.data.ids.length;
+
+/** By the number of its group, how many documents say it; at 0 those that say nothing. */
+function countsOf({ part, set }: Found, { column, count }: Grouped): Uint32Array {
+  if (set.bits && part.kernel) return part.kernel.addUp(column, set.bits, count);
+  const counts = new Uint32Array(count + 1);
+  addUp(column, listOf(set), counts);
+  return counts;
+}
+
 /** How often each value is said, by one more than its number. */
 function countsIn(column: Column, set: DocSet): Uint32Array {
   const values = column.kind === 'numbers' ? column.values.length : column.textStarts.length - 1;
@@ -267,10 +284,13 @@ function keyOf(part: Part, field: RegisteredField, grouped: Grouped, group: numb
   return key;
 }
 
-/** What was counted of the largest part, all of it or as it is asked for. */
+/**
+ * By groups of the largest part, how often they are said; where there are `lists`, only by smaller parts, and what the largest says is
+ * counted as it is asked for.
+ */
 type BaseCounts =
   | { readonly counts: Uint32Array; readonly lists: null; readonly found: null }
-  | { readonly counts: null; readonly lists: GroupLists; readonly found: Bits };
+  | { readonly counts: Uint32Array; readonly lists: GroupLists; readonly found: Bits };
 
 interface CountedGroup {
   readonly key: GroupKey;
@@ -282,8 +302,7 @@ export class Counted {
   constructor(
     private readonly field: RegisteredField,
     private readonly base: { readonly part: Part; readonly grouped: Grouped; readonly of: BaseCounts } | null,
-    /** What smaller parts say of the groups of the largest, where it is not in its counts, and of others. */
-    private readonly more: ReadonlyMap<number, number>,
+    /** What smaller parts say that the largest does not. */
     private readonly beside: readonly CountedGroup[],
   ) {}
 
@@ -294,15 +313,13 @@ export class Counted {
   private countAt(group: number): number {
     const of = this.base?.of;
     if (!of) return 0;
-    if (of.counts) return of.counts[group] as number;
-    return of.lists.count(of.found, group) + (this.more.get(group) ?? 0);
+    return (of.counts[group] as number) + (of.lists?.count(of.found, group) ?? 0);
   }
 
   private isSaid(group: number): boolean {
     const of = this.base?.of;
     if (!of) return false;
-    if (of.counts) return of.counts[group] !== 0;
-    return this.more.has(group) || of.lists.has(of.found, group);
+    return of.counts[group] !== 0 || (of.lists?.has(of.found, group) ?? false);
   }
 
   /** All of them in the order of a list that is cut into groups. */
@@ -361,7 +378,7 @@ export class Counted {
     const top = new Top(limit);
     let found = 0;
     const { counts, lists } = this.base?.of ?? { counts: new Uint32Array(0), lists: null };
-    if (counts) {
+    if (!lists) {
       for (let group = 1; group < counts.length; group += 1) {
         const count = counts[group] as number;
         if (count === 0) continue;
@@ -370,7 +387,7 @@ export class Counted {
       }
       return { chosen: top.chosen, found };
     }
-    const mostMore = [...this.more.values()].reduce((most, count) => Math.max(most, count), 0);
+    const mostMore = counts.reduce((most, count) => Math.max(most, count), 0);
     for (const group of lists.bySize) {
       // Those that follow are no larger, and cannot be among the first.
       if (lists.most(group) + mostMore < top.least) {

@@ -1,7 +1,6 @@
 import { LRUCache } from 'lru-cache';
 import type { Query } from '../query';
-import { hasBit } from './bits';
-import { countOf, listOf } from './doc-set';
+import { countOf, ofBits, without, type DocSet } from './doc-set';
 import type { Part } from './part';
 
 /** How much of a part a search finds, as of so many deaths in it. */
@@ -10,45 +9,82 @@ interface Known {
   readonly deaths: number;
 }
 
-/** Searches whose counts are kept; those that were not asked for the longest are forgotten beyond it. */
-const MOST_WATCHED = 5000;
-
 /**
  * Counts of searches that are asked again and again, as those of live bins are. Parts are never changed but by deaths, so that a count
  * is told of each part once, and after an edit only what died and what came is looked at, however large the library.
  */
 export class Watched {
-  private readonly searches = new LRUCache<string, WeakMap<Part, Known>>({ max: MOST_WATCHED });
+  private readonly searches: LRUCache<string, Query>;
+  /** Of the parts that there were when something was counted last; by searches as text. */
+  private readonly known = new Map<Part, Map<string, Known>>();
 
-  /** @param key the search as text */
-  count(key: string, tree: Query, parts: readonly Part[]): number {
-    let known = this.searches.get(key);
-    if (!known) this.searches.set(key, (known = new WeakMap()));
-    let count = 0;
-    for (const part of parts) count += countIn(known, tree, part);
-    return count;
+  /** @param most searches; those that were not asked for the longest are forgotten beyond it */
+  constructor(most: number) {
+    const forget = (_tree: Query, key: string): void => this.known.forEach((counts) => counts.delete(key));
+    this.searches = new LRUCache({ max: most, dispose: forget, noDisposeOnSet: true });
+  }
+
+  counts(trees: readonly Query[], parts: readonly Part[]): number[] {
+    const asked = trees.map((tree) => ({ tree, key: JSON.stringify(tree), count: 0 }));
+    for (const { key, tree } of asked) this.searches.set(key, tree);
+    for (const part of parts) {
+      const counting = new Counting(part, this.knownIn(part));
+      for (const each of asked) each.count += counting.count(each.key, each.tree);
+    }
+    for (const part of this.known.keys()) if (!parts.includes(part)) this.known.delete(part);
+    return asked.map(({ count }) => count);
   }
 
   /** A part takes the place of others, with what lived in them: what was counted of all of these holds of it. */
   replaced(old: readonly Part[], by: Part): void {
-    for (const [key, known] of this.searches) {
-      if (!old.every((part) => known.has(part))) continue;
-      const tree = JSON.parse(key) as Query;
-      const count = old.reduce((sum, part) => sum + countIn(known, tree, part), 0);
-      known.set(by, { count, deaths: by.buried.length });
+    const counted = old.map((part) => ({
+      known: this.knownIn(part),
+      counting: new Counting(part, this.knownIn(part)),
+    }));
+    const known = this.knownIn(by);
+    for (const [key, tree] of this.searches.entries()) {
+      if (!counted.every((each) => each.known.has(key))) continue;
+      const count = counted.reduce((sum, { counting }) => sum + counting.count(key, tree), 0);
+      known.set(key, { count, deaths: by.buried.length });
     }
+  }
+
+  private knownIn(part: Part): Map<string, Known> {
+    let known = this.known.get(part);
+    if (!known) this.known.set(part, (known = new Map()));
+    return known;
   }
 }
 
-function countIn(all: WeakMap<Part, Known>, tree: Query, part: Part): number {
-  const { finder, buried, dead } = part;
-  const known = all.get(part);
-  if (known?.deaths === buried.length) return known.count;
-  const count = known
-    ? known.count - countOf(finder.among(Uint32Array.from(buried.slice(known.deaths)).sort(), tree))
-    : part.live === part.data.ids.length
-      ? countOf(finder.among(null, tree))
-      : listOf(finder.among(null, tree)).reduce((living, doc) => living + (hasBit(dead, doc) ? 0 : 1), 0);
-  all.set(part, { count, deaths: buried.length });
-  return count;
+/** Counts of one part, as it is now. */
+class Counting {
+  /** Those that died, by how many had before: what is counted together was mostly counted together before. */
+  private readonly died = new Map<number, Uint32Array>();
+
+  constructor(
+    private readonly part: Part,
+    private readonly known: Map<string, Known>,
+  ) {}
+
+  count(key: string, tree: Query): number {
+    const deaths = this.part.buried.length;
+    const known = this.known.get(key);
+    if (known?.deaths === deaths) return known.count;
+    const count = known
+      ? known.count - countOf(this.part.finder.among(this.diedSince(known.deaths), tree))
+      : countOf(this.living(this.part.finder.among(null, tree)));
+    this.known.set(key, { count, deaths });
+    return count;
+  }
+
+  private diedSince(deaths: number): Uint32Array {
+    let died = this.died.get(deaths);
+    if (!died) this.died.set(deaths, (died = Uint32Array.from(this.part.buried.slice(deaths)).sort()));
+    return died;
+  }
+
+  private living(set: DocSet): DocSet {
+    const { dead, live, data } = this.part;
+    return live === data.ids.length ? set : without(set, ofBits(dead));
+  }
 }

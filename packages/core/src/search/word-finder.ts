@@ -1,6 +1,6 @@
 import type { FieldId } from '../fields';
 import { LRUCache } from 'lru-cache';
-import { beginningOf, IRREGULAR, stemOf, stemsOf, type WholeTest, type WordsTest } from '../query';
+import { beginningOf, irregularOf, LONGEST_ENDING, stemOf, stemsOf, type WholeTest, type WordsTest } from '../query';
 import { bitsFor, type Bits } from './bits';
 import { both, bothLists, either, gathered, NONE, ofBits, ofList, once, type DocSet } from './doc-set';
 import { mergedSlots, phraseIn, slotsAmong, type Slots } from './phrases';
@@ -13,14 +13,15 @@ type Within = Uint32Array | null;
 type Terms = Uint32Array | readonly number[];
 
 /** Of so many words their forms are kept at hand. */
-const KEPT_FORMS = 1000;
+const KEPT_FORMS = 5000;
 
 /** Which documents of a segment say which words. */
 export class WordFinder {
   private readonly terms: Strings;
   private readonly dense = new Map<number, Bits>();
-  /** By fields, whether the field with a number is looked into. */
-  private readonly looked = new Map<string, Uint8Array>();
+  private readonly ofOne = new Map<FieldId, readonly FieldId[]>();
+  /** By lists of fields, whether the field with a number is looked into. */
+  private readonly looked = new WeakMap<readonly FieldId[], Uint8Array>();
   /** Made with the first: most segments are small and soon gone. */
   private forms: LRUCache<string, readonly number[]> | null = null;
 
@@ -50,7 +51,7 @@ export class WordFinder {
   /** Those of which one thing said in a field is these words and no more. */
   findWhole(field: FieldId, text: string, within: Within): DocSet {
     const terms = text.split(' ').map((word) => this.termsOf(word));
-    const [entry, ...others] = terms.length === 1 ? this.entriesIn(terms[0] as Terms, [field]) : [];
+    const [entry, ...others] = terms.length === 1 ? this.entriesIn(terms[0] as Terms, this.alone(field)) : [];
     // Wherever such a word is said, it is all that is.
     if (entry !== undefined && others.length === 0 && this.data.wholeEntries[entry] === 1)
       return this.union([entry], within);
@@ -85,12 +86,18 @@ export class WordFinder {
     );
   }
 
+  /** A field by itself; always the same list, by which is known what was worked out for it. */
+  alone(field: FieldId): readonly FieldId[] {
+    let alone = this.ofOne.get(field);
+    if (!alone) this.ofOne.set(field, (alone = [field]));
+    return alone;
+  }
+
   private looksInto(fields: readonly FieldId[]): Uint8Array {
-    const key = fields.join();
-    let looked = this.looked.get(key);
+    let looked = this.looked.get(fields);
     if (!looked) {
       looked = Uint8Array.from(this.data.worded, (field) => (fields.includes(field) ? 1 : 0));
-      this.looked.set(key, looked);
+      this.looked.set(fields, looked);
     }
     return looked;
   }
@@ -117,10 +124,13 @@ export class WordFinder {
     let terms = this.forms.get(word);
     if (!terms) {
       const stems = stemsOf(word);
-      const begun = stems.flatMap((stem) =>
-        this.termsFrom(beginningOf(stem)).filter((term) => stemOf(this.terms.at(term)) === stem),
-      );
-      const irregular = IRREGULAR.filter((each) => stems.includes(stemOf(each))).flatMap((each) => this.termsOf(each));
+      const begun = stems.flatMap((stem) => {
+        const longest = utf8(stem).length + LONGEST_ENDING;
+        return this.termsFrom(beginningOf(stem)).filter(
+          (term) => this.terms.lengthAt(term) <= longest && stemOf(this.terms.at(term)) === stem,
+        );
+      });
+      const irregular = stems.flatMap((stem) => this.termsOf(irregularOf(stem) ?? ''));
       terms = [...new Set([...begun, ...irregular])].sort((a, b) => a - b);
       this.forms.set(word, terms);
     }
@@ -179,7 +189,7 @@ export class WordFinder {
   private slots(terms: readonly Terms[], field: FieldId, within: Within): Slots[] {
     const { docs, places, postingsOf } = this.data;
     return terms.map((each) => {
-      const entries = this.entriesIn(each, [field]);
+      const entries = this.entriesIn(each, this.alone(field));
       // Looking for few documents in many lists takes longer than going through these.
       const few = within && within.length * entries.length < this.postingsIn(entries);
       const slices = entries.map((entry) => {

@@ -1,8 +1,8 @@
 import { Worker } from 'node:worker_threads';
 import type { Answers, FromThread, Question, ThreadOptions, ToThread } from './messages';
 
-/** After this long an answer is given from what the index has; it says its revision, and windows are told once it is newer. */
-const WAIT_MS = 1000;
+/** Longer a person need not wait for what is newest. */
+export const INDEX_WAIT_MS = 1000;
 /** So long it has to keep what it knows; what it does not get to is worked out anew at the next start. */
 const STOP_MS = 10_000;
 
@@ -22,10 +22,14 @@ export class SearchClient {
   private owed = 0;
   readonly ready: Promise<{ revision: number; assets: number }>;
 
-  /** `onCaughtUp` is called when the index has a revision in that an earlier answer had to do without. */
+  /**
+   * `waitMs`: after that long an answer is given from what the index has; it says its revision. `onCaughtUp` is called when the index
+   * has a revision in that an earlier answer had to do without.
+   */
   constructor(
     script: string,
     options: ThreadOptions,
+    private readonly waitMs: number,
     private readonly onCaughtUp: () => void,
   ) {
     this.thread = new Worker(script, { workerData: options });
@@ -47,7 +51,10 @@ export class SearchClient {
   ): Promise<{ revision: number; value: Answers[Ask] }> {
     return new Promise((resolve, reject) => {
       const id = this.next++;
-      const timer = setTimeout(() => this.post({ type: 'ask', id, question: { ...question, atLeast: 0 } }), WAIT_MS);
+      const timer = setTimeout(
+        () => this.post({ type: 'ask', id, question: { ...question, atLeast: 0 } }),
+        this.waitMs,
+      );
       this.open.set(id, { atLeast: question.atLeast, resolve: resolve as Asked['resolve'], reject, timer });
       this.post({ type: 'ask', id, question });
     });

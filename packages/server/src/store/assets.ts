@@ -59,20 +59,32 @@ interface Hanging {
   readonly locations: ReadonlyMap<number, readonly string[]>;
 }
 
-/** Of each kind what it says, and where that stands: by a text, then by a number. */
+/** Of each kind what it says, and where that stands: by a text, then by a number, then by its id. */
 const HANGING = {
-  tags: { said: 't.name', text: 't.folded', number: '0', from: 'asset_tag x JOIN tag t ON t.id = x.tag_id' },
-  bins: { said: 'b.path', text: 'b.path', number: '0', from: 'bin_asset x JOIN bin b ON b.id = x.bin_id' },
-  markers: { said: `TRIM(CONCAT(x.name, ' ', x.note))`, text: `''`, number: 'x.start_at', from: 'marker x' },
-  renditions: { said: `CONCAT(x.kind, ' ', x.made_ms)`, text: `''`, number: '0', from: 'rendition x' },
-  locations: { said: 'x.path', text: `''`, number: '0', from: 'asset_location x' },
+  tags: {
+    said: 't.name',
+    text: 't.folded',
+    number: '0',
+    id: 't.id',
+    from: 'asset_tag x JOIN tag t ON t.id = x.tag_id',
+  },
+  bins: { said: 'b.path', text: 'b.path', number: '0', id: 'b.id', from: 'bin_asset x JOIN bin b ON b.id = x.bin_id' },
+  markers: {
+    said: `TRIM(CONCAT(x.name, ' ', x.note))`,
+    text: `''`,
+    number: 'x.start_at',
+    id: 'x.id',
+    from: 'marker x',
+  },
+  renditions: { said: `CONCAT(x.kind, ' ', x.made_ms)`, text: 'x.kind', number: '0', id: '0', from: 'rendition x' },
+  locations: { said: 'x.path', text: `''`, number: '0', id: 'x.id', from: 'asset_location x' },
 } as const satisfies Record<keyof Hanging, unknown>;
 const HANGING_KINDS = Object.keys(HANGING) as (keyof Hanging)[];
 
 /** All of it in one question: a way to the database and back takes longer than most of what is asked. */
 const SELECT_HANGING = HANGING_KINDS.map((kind) => {
-  const { said, text, number, from } = HANGING[kind];
-  return `SELECT '${kind}' AS kind, x.asset_id AS assetId, ${said} AS value, ${text} AS text, ${number} AS number FROM ${from} WHERE x.asset_id IN (:ids)`;
+  const { said, text, number, id, from } = HANGING[kind];
+  return `SELECT '${kind}' AS kind, x.asset_id AS assetId, ${said} AS value, ${text} AS text, ${number} AS number, ${id} AS id FROM ${from} WHERE x.asset_id IN (:ids)`;
 }).join(' UNION ALL ');
 
 interface HangingRow {
@@ -81,10 +93,11 @@ interface HangingRow {
   readonly value: string;
   readonly text: string;
   readonly number: number;
+  readonly id: number;
 }
 
 const asTheyStand = (a: HangingRow, b: HangingRow): number =>
-  a.text < b.text ? -1 : a.text > b.text ? 1 : a.number - b.number;
+  a.text < b.text ? -1 : a.text > b.text ? 1 : a.number - b.number || a.id - b.id;
 
 async function hangingOn(db: Sequelize, ids: readonly number[], transaction?: Transaction): Promise<Hanging> {
   const found = Object.fromEntries(HANGING_KINDS.map((kind) => [kind, new Map<number, string[]>()])) as {

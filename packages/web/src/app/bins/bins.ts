@@ -10,7 +10,7 @@ import { Api, type Failure } from '../shared/api';
 import { counted, formatCount, formatMoment } from '../shared/format';
 import { Icon } from '../shared/icon';
 import { NameDialog } from '../shared/name-dialog';
-import { quick, QuickBox } from '../shared/quick-box';
+import { NothingFits, quick, QuickBox } from '../shared/quick-box';
 import { mayOffer, sessionFeature } from '../shared/session';
 import { Toasts } from '../shared/toasts';
 import { projects } from '../projects/state';
@@ -21,13 +21,16 @@ import { binActions, bins, handBins } from './state';
 /** Bins filled by hand and live bins at the left, and what is in the chosen one. */
 @Component({
   selector: 'nl-bins',
-  imports: [Icon, Library, LiveBinsMenu, NgTemplateOutlet, QuickBox, RouterLink],
+  imports: [Icon, Library, LiveBinsMenu, NgTemplateOutlet, NothingFits, QuickBox, RouterLink],
   template: `
     <nav class="list" aria-label="Bins">
       <h1 class="plate">Bins</h1>
       <nl-quick-box class="quick" label="In these bins" [(text)]="quick.text" />
       @if (state().failure; as failure) {
         <p role="alert">{{ failure.message }}</p>
+      }
+      @if (quick.text().trim() && shownHand().length + shownLive().length === 0) {
+        <nl-nothing-fits class="none" [(text)]="quick.text" />
       }
       @for (bin of shownHand(); track bin.id) {
         <a
@@ -98,19 +101,6 @@ import { binActions, bins, handBins } from './state';
           >{{ shown.query }}</a
         >
         @if (chosen(); as live) {
-          @if (live.watch?.cameIn; as came) {
-            <button
-              type="button"
-              class="btn btn-plain btn-sm"
-              (click)="showArrivals(live)"
-              [title]="
-                'Since ' + moment(live.watch!.sinceMs) + ', by others and by what was cut, scanned or brought in'
-              "
-            >
-              {{ counted(came, 'asset') }} came in
-            </button>
-            <button type="button" class="btn btn-quiet btn-sm" (click)="saw(live)">Seen</button>
-          }
           <button
             type="button"
             class="btn btn-quiet btn-sm"
@@ -124,6 +114,19 @@ import { binActions, bins, handBins } from './state';
           >
             <nl-icon name="bell" />Notices
           </button>
+        }
+        @if (news(); as news) {
+          <span class="news" ngProjectAs="[news]">
+            <button
+              type="button"
+              class="btn btn-plain btn-sm"
+              (click)="showArrivals(news.bin)"
+              [title]="'Since ' + moment(news.watch.sinceMs) + ', by others and by what was cut, scanned or brought in'"
+            >
+              {{ counted(news.watch.cameIn, 'asset') }} came in
+            </button>
+            <button type="button" class="btn btn-quiet btn-sm" (click)="saw(news.bin)">Seen</button>
+          </span>
         }
         @if (mayKeep() && open(); as bin) {
           @if (inBin(); as hand) {
@@ -229,6 +232,12 @@ import { binActions, bins, handBins } from './state';
     .quick {
       margin-bottom: 6px;
     }
+    .none {
+      font-size: 0.875rem;
+    }
+    .news {
+      white-space: nowrap;
+    }
     .many {
       margin-top: 8px;
     }
@@ -286,6 +295,11 @@ export class Bins {
   protected readonly counted = counted;
   protected readonly moment = formatMoment;
   protected readonly chosen = computed(() => this.all().find((bin) => String(bin.id) === this.id()) ?? null);
+  /** The chosen live bin, if something came in that was not seen. */
+  protected readonly news = computed(() => {
+    const bin = this.chosen();
+    return bin?.watch && bin.watch.cameIn > 0 ? { bin, watch: bin.watch } : null;
+  });
   /** What can be done with the bin that is shown, whichever kind it is. */
   protected readonly open = computed(() => {
     const [hand, live] = [this.inBin(), this.chosen()];

@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/c
 import { RouterLink } from '@angular/router';
 import { exampleOf, SEARCH_FORMS } from '@larder/core/query';
 import { Fields } from '../shared/fields';
-import { quick, QuickBox } from '../shared/quick-box';
+import { NothingFits, quick, QuickBox } from '../shared/quick-box';
 
 interface Piece {
   readonly text: string;
@@ -15,7 +15,7 @@ const pieces = (text: string): Piece[] => text.split('`').map((each, at) => ({ t
 /** The search language: its forms, and every field of this library with what can be asked of it. Each example can be tried. */
 @Component({
   selector: 'nl-how-to-search',
-  imports: [QuickBox, RouterLink],
+  imports: [NothingFits, QuickBox, RouterLink],
   template: `
     <div class="page">
       <div class="page-head">
@@ -50,6 +50,9 @@ const pieces = (text: string): Piece[] => text.split('`').map((each, at) => ({ t
             </tbody>
           </table>
         </div>
+      }
+      @if (forms().length === 0 && groups().length === 0) {
+        <nl-nothing-fits [(text)]="quick.text" />
       }
       @for (group of groups(); track group.id) {
         <div class="card-paper part">

@@ -6,7 +6,7 @@ import { FILE_PATHS, JOB_STATES, type IngestState, type Job, type JobKind, type 
 import { Api, type Failure } from '../shared/api';
 import { counted, formatBytes, formatCount, formatMoment } from '../shared/format';
 import { Icon } from '../shared/icon';
-import { quick, QuickBox } from '../shared/quick-box';
+import { NothingFits, quick, QuickBox } from '../shared/quick-box';
 import { mayOffer, sessionFeature } from '../shared/session';
 import { Toasts } from '../shared/toasts';
 import { JobProgress } from './job-progress';
@@ -44,7 +44,7 @@ type Deed = 'cancelJob' | 'retryJob' | 'pauseJob' | 'resumeJob';
 /** Everything that works in the background: how far it is, and what went wrong. */
 @Component({
   selector: 'nl-jobs',
-  imports: [Icon, JobProgress, QuickBox, RouterLink],
+  imports: [Icon, JobProgress, NothingFits, QuickBox, RouterLink],
   templateUrl: './jobs.html',
   styleUrl: './jobs.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -71,12 +71,11 @@ export class Jobs {
   protected readonly shown = signal<JobState | null>(null);
   protected readonly quick = quick();
   private readonly all = computed(() => this.state().value?.jobs ?? []);
+  protected readonly ofState = computed(() =>
+    this.all().filter(({ state }) => this.shown() === null || state === this.shown()),
+  );
   protected readonly rows = computed(() =>
-    this.all().filter(
-      (job) =>
-        (this.shown() === null || job.state === this.shown()) &&
-        this.quick.fits()(JOB_WORDS[job.kind], job.subject, job.message),
-    ),
+    this.ofState().filter((job) => this.quick.fits()(JOB_WORDS[job.kind], job.subject, job.message)),
   );
   protected readonly tally = computed(
     () =>

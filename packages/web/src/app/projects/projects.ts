@@ -7,7 +7,7 @@ import type { ConformAnswer, LiveBin } from '@larder/contract';
 import { Api, type Failure } from '../shared/api';
 import { counted, formatMoment } from '../shared/format';
 import { Icon } from '../shared/icon';
-import { quick, QuickBox } from '../shared/quick-box';
+import { NothingFits, quick, QuickBox } from '../shared/quick-box';
 import { mayOffer, sessionFeature } from '../shared/session';
 import { Toasts } from '../shared/toasts';
 import { LiveBinsMenu } from '../bins/live-bins-menu';
@@ -18,7 +18,7 @@ import { projects } from './state';
 /** Every project with its string-outs, and checking a cut list that came back. */
 @Component({
   selector: 'nl-projects',
-  imports: [ConformReportView, FormsModule, Icon, LiveBinsMenu, QuickBox, RouterLink],
+  imports: [ConformReportView, FormsModule, Icon, LiveBinsMenu, NothingFits, QuickBox, RouterLink],
   template: `
     <div class="page">
       <div class="page-head">
@@ -126,7 +126,7 @@ import { projects } from './state';
         </section>
       } @empty {
         @if (all().length > 0) {
-          <p class="muted">No project here says that, nor any of its string-outs and live bins.</p>
+          <nl-nothing-fits [(text)]="quick.text" />
         } @else if (state().value) {
           <div class="nothing">
             <nl-icon name="cut" size="2em" />

@@ -32,6 +32,14 @@ const server = () =>
     }));
 const bins = (screen: Screen) => screen.all<HTMLElement>('.bin .cut').map(({ textContent }) => textContent);
 
+/** Types what nothing says, reads so, and shows all again. */
+async function sayNothingFits(screen: Screen, within: string): Promise<void> {
+  await screen.type('nl-quick-box input', 'nothing such');
+  await screen.says(within, 'Nothing here says nothing such');
+  await screen.click('nl-nothing-fits button', 'Show all');
+  await until('all', () => screen.all('nl-nothing-fits').length === 0);
+}
+
 describe('the quick box above a list', () => {
   it('narrows the bins, with what they stand in, and Escape shows all again', async () => {
     const screen = await Screen.open('/bins', server());
@@ -44,6 +52,8 @@ describe('the quick box above a list', () => {
       .all('nl-quick-box input')[0]
       ?.dispatchEvent(new KeyboardEvent('keydown', { key: 'Escape', bubbles: true, cancelable: true }));
     await until('all', () => bins(screen).length === 5);
+    await sayNothingFits(screen, 'nav.list');
+    expect(bins(screen)).toHaveLength(5);
   });
 
   it('narrows projects by what is in them', async () => {
@@ -51,8 +61,8 @@ describe('the quick box above a list', () => {
     await until('both', () => screen.all('.project').length === 2);
     await screen.type('nl-quick-box input', 'rough');
     await until('one', () => screen.text('.project').includes('Bell metal') && screen.all('.project').length === 1);
-    await screen.type('nl-quick-box input', 'nothing such');
-    await screen.says('.page', 'No project here says that');
+    await sayNothingFits(screen, '.page');
+    await until('both', () => screen.all('.project').length === 2);
   });
 
   it('narrows jobs by their work and what it is done on', async () => {
@@ -81,6 +91,8 @@ describe('the quick box above a list', () => {
     await until('one', () => screen.all('[data-job]').length === 1);
     await screen.type('nl-quick-box input', 'card scan');
     await until('the other', () => screen.text('[data-job]').includes('Card A'));
+    await sayNothingFits(screen, '.page');
+    await until('both', () => screen.all('[data-job]').length === 2);
   });
 
   it('narrows the storages', async () => {
@@ -97,5 +109,14 @@ describe('the quick box above a list', () => {
     await screen.type('nl-quick-box input', 'media card');
     await until('one', () => !screen.text('.page').includes('/media/Shelf'));
     expect(screen.text('.page')).toContain('Card A');
+    await sayNothingFits(screen, '.page');
+    expect(screen.all('.shelf')).toHaveLength(2);
+  });
+
+  it('of the page on searching says so too', async () => {
+    const screen = await Screen.open('/how-to-search', server());
+    await screen.says('.page', 'What to write');
+    await sayNothingFits(screen, '.page');
+    await screen.says('.page', 'What to write');
   });
 });

@@ -65,3 +65,23 @@ export class QuickBox {
     this.text.set('');
   }
 }
+
+/** In place of a list of which nothing fits what its quick box says. */
+@Component({
+  selector: 'nl-nothing-fits',
+  template: `<p class="muted m-0" role="status">
+    Nothing here says <span class="mono words" dir="auto">{{ text() }}</span>.
+    <button type="button" class="btn btn-plain btn-sm" (click)="text.set('')">Show all</button>
+  </p>`,
+  styles: `
+    .words {
+      overflow-wrap: anywhere;
+      color: var(--nl-ink);
+    }
+  `,
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class NothingFits {
+  /** What the box says. */
+  readonly text = model.required<string>();
+}

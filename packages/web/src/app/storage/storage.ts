@@ -10,7 +10,7 @@ import { Api, type Failure } from '../shared/api';
 import { counted, formatBytes, formatCount, formatMoment } from '../shared/format';
 import { Icon } from '../shared/icon';
 import { STATE_LABELS } from '../shared/icons';
-import { quick, QuickBox } from '../shared/quick-box';
+import { NothingFits, quick, QuickBox } from '../shared/quick-box';
 import { mayOffer, sessionFeature } from '../shared/session';
 import { Toasts } from '../shared/toasts';
 import { WatchFolders } from '../ingest/watch-folders';
@@ -20,7 +20,7 @@ import { STORAGE_KIND_WORDS, StorageSettings } from './storage-settings';
 /** The shelves: where originals lie, how they are, and scanning them. */
 @Component({
   selector: 'nl-storage',
-  imports: [FormsModule, Icon, JobProgress, QuickBox, RouterLink, StorageSettings, WatchFolders],
+  imports: [FormsModule, Icon, JobProgress, NothingFits, QuickBox, RouterLink, StorageSettings, WatchFolders],
   templateUrl: './storage.html',
   styleUrl: './storage.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
