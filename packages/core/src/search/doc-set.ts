@@ -87,6 +87,37 @@ export function bothLists(a: Uint32Array, b: Uint32Array): Uint32Array {
   return out.subarray(0, n);
 }
 
+/** Marks by their places those of an ascending list that are in a set of bits. */
+export function markBits(list: Uint32Array, bits: Bits, marks: Uint8Array): void {
+  for (let i = 0; i < list.length; i += 1) if (hasBit(bits, list[i] as number)) marks[i] = 1;
+}
+
+/** Marks by their places those of an ascending list that are in another, which may hold them several times in a row. */
+export function markList(list: Uint32Array, other: Uint32Array, marks: Uint8Array): void {
+  let at = 0;
+  if (other.length < list.length)
+    for (let i = 0; i < other.length && at < list.length; i += 1) {
+      at = gallop(list, other[i] as number, at);
+      if (list[at] === other[i]) marks[at] = 1;
+    }
+  else
+    for (let i = 0; i < list.length && at < other.length; i += 1) {
+      at = gallop(other, list[i] as number, at);
+      if (other[at] === list[i]) marks[i] = 1;
+    }
+}
+
+/** What was marked of a list. */
+export function marked(list: Uint32Array, marks: Uint8Array): Uint32Array {
+  const out = new Uint32Array(list.length);
+  let n = 0;
+  for (let i = 0; i < list.length; i += 1) {
+    out[n] = list[i] as number;
+    n += marks[i] as number;
+  }
+  return out.subarray(0, n);
+}
+
 export function either(all: readonly DocSet[], universe: number): DocSet {
   const sets = all.filter(({ list }) => list?.length !== 0);
   if (sets.length === 0) return NONE;

@@ -1,5 +1,5 @@
 import { LRUCache } from 'lru-cache';
-import { BUILT_IN, isNumericType, type FieldId, type FieldRegistry } from '../fields';
+import { BUILT_IN, isNumericType, type FieldId, type FieldRegistry, type RegisteredField } from '../fields';
 import { boxAround, clustersOf, readPosition, type Position } from '../position';
 import { choiceIn, offeredIn, queryAt, type Query } from '../query';
 import { both, countOf, holds, listOf } from './doc-set';
@@ -13,7 +13,7 @@ import { Relevance, wantedIn } from './relevance';
 import type { SegmentData } from './segment';
 import { SegmentBuilder } from './segment-builder';
 import { spreadOf } from './spread';
-import { Tally } from './tally';
+import { Tally, type Counted } from './tally';
 import { mostSaid } from './most-said';
 import {
   RELEVANCE,
@@ -71,7 +71,7 @@ export interface MergePlan {
 export type KeptParts = readonly MergePart[];
 
 /** So many answers are kept until the next change. */
-const FOUND_KEPT = 16;
+const FOUND_KEPT = 32;
 /** Searches whose counts are kept for when they are asked again. */
 const MOST_WATCHED = 5000;
 /** As many for what others are to be like: that of some ten assets. */
@@ -95,6 +95,8 @@ export class LibraryIndex implements SearchIndex {
   private readonly relevance = new Relevance();
   /** A list, its count and each of its facets ask for the same again; until something changes. */
   private readonly found = new LRUCache<string, readonly Found[]>({ max: FOUND_KEPT });
+  /** Facets of what was found: that of a field is often the same whatever of it is asked for. */
+  private readonly facetsOf = new WeakMap<readonly Found[], Map<string, Counted>>();
   /** Those that are being merged elsewhere; they are left as they are until that is done or given up. */
   private merging: readonly Part[] = [];
 
@@ -371,12 +373,21 @@ export class LibraryIndex implements SearchIndex {
       const field = this.fields.byId(id);
       if (!field) return [];
       const { chosen, refused } = choiceIn(tree, id);
-      const counted = this.tally.groups(this.findMeant(offeredIn(tree, id)), field, limit);
+      const counted = this.counted(this.findMeant(offeredIn(tree, id)), field, limit);
       const facet = { field: id, ...counted.offered(limit, [...chosen, ...refused]) };
       if (!spread || !isNumericType(field.type)) return [facet];
       const said = this.findMeant(tree).flatMap((found) => this.tally.numbers(found, id));
       return [{ ...facet, spread: spreadOf(field, said) }];
     });
+  }
+
+  private counted(found: readonly Found[], field: RegisteredField, limit: number): Counted {
+    const known = this.facetsOf.get(found) ?? new Map<string, Counted>();
+    this.facetsOf.set(found, known);
+    const key = `${field.id} ${limit}`;
+    let counted = known.get(key);
+    if (!counted) known.set(key, (counted = this.tally.groups(found, field, limit)));
+    return counted;
   }
 
   map({ tree, box, columns }: MapRequest): MapAnswer {

@@ -2,7 +2,19 @@ import type { FieldId } from '../fields';
 import { LRUCache } from 'lru-cache';
 import { beginningOf, irregularOf, LONGEST_ENDING, stemOf, stemsOf, type WholeTest, type WordsTest } from '../query';
 import { bitsFor, type Bits } from './bits';
-import { both, bothLists, either, gathered, NONE, ofBits, ofList, once, type DocSet } from './doc-set';
+import {
+  bothLists,
+  either,
+  gathered,
+  markBits,
+  marked,
+  markList,
+  NONE,
+  ofBits,
+  ofList,
+  once,
+  type DocSet,
+} from './doc-set';
 import { mergedSlots, phraseIn, slotsAmong, type Slots } from './phrases';
 import type { SegmentData } from './segment';
 import { Strings, utf8 } from './strings';
@@ -169,11 +181,13 @@ export class WordFinder {
     const [only] = entries;
     if (only === undefined) return NONE;
     if (within) {
-      const sets = entries.map((entry) => {
+      const marks = new Uint8Array(within.length);
+      for (const entry of entries) {
         const bits = this.dense.get(entry);
-        return bits ? both(ofList(within), ofBits(bits)) : ofList(bothLists(within, this.docsOf(entry)));
-      });
-      return either(sets, this.count);
+        if (bits) markBits(within, bits, marks);
+        else markList(within, this.docsOf(entry), marks);
+      }
+      return ofList(marked(within, marks));
     }
     if (entries.length === 1) {
       const bits = this.dense.get(only);
