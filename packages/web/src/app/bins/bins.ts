@@ -265,7 +265,7 @@ export class Bins {
   protected readonly mayKeep = computed(() => mayOffer(this.person(), 'log'));
   protected readonly all = computed(() => this.state().value?.bins ?? []);
   protected readonly quick = quick();
-  private readonly shownLive = computed(() => this.all().filter(({ name, query }) => this.quick.fits()(name, query)));
+  protected readonly shownLive = computed(() => this.all().filter(({ name, query }) => this.quick.fits()(name, query)));
   /** Those that fit, or have a live bin that does, and those that they stand in. */
   protected readonly shownHand = computed(() => {
     const around = new Set<string>();
