@@ -80,6 +80,10 @@ export const searchSchema = object({
   atLeast,
 }).noUnknown();
 
+/** A page of what has hits, with all of these. */
+export const hitsSchema = searchSchema
+  .omit(['groups', 'by', 'lift'])
+  .shape({ limit: number().integer().min(0).max(MAX_WINDOW).default(50) });
 export const idsSchema = searchSchema
   .omit(['groups'])
   .shape({ limit: number().integer().min(0).max(100_000).default(100_000) });
@@ -384,6 +388,7 @@ export type IdsQuery = Omit<SearchQuery, 'groups'>;
 export type StepAsked = Omit<InferType<typeof stepSchema>, 'sort'> & { readonly sort: AskedOrder };
 export type FacetsAsked = InferType<typeof facetsSchema>;
 export type MapAsked = InferType<typeof mapSchema>;
+export type HitsAsked = InferType<typeof hitsSchema>;
 export type DaysAsked = InferType<typeof daysSchema>;
 export type SetFlags = InferType<typeof flagsSchema>;
 export type PastSearch = InferType<typeof pastSearchSchema>;

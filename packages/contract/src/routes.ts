@@ -87,6 +87,15 @@ export interface MapWindow extends Omit<MapAnswer, 'clusters'> {
   readonly revision: number;
 }
 
+/** A page of assets that have hits, each with all of its own in the order of their places. */
+export interface HitsWindow {
+  /** Assets that have any. */
+  readonly total: number;
+  readonly offset: number;
+  readonly assets: readonly { readonly asset: Asset; readonly hits: readonly Marker[] }[];
+  readonly revision: number;
+}
+
 /** What became of an edit: the revision it made and the group by which it can be undone. */
 export interface Written {
   readonly revision: number;
@@ -151,6 +160,7 @@ export const ROUTES = {
     { facets: readonly Facet[]; revision: number }
   >('POST', '/api/search/facets', 'look', request.facetsSchema),
   map: route<Partial<request.MapAsked>, MapWindow>('POST', '/api/search/map', 'look', request.mapSchema),
+  hits: route<Partial<request.HitsAsked>, HitsWindow>('POST', '/api/search/hits', 'look', request.hitsSchema),
   days: route<Partial<request.DaysAsked>, DaysAnswer & { revision: number }>(
     'POST',
     '/api/search/days',

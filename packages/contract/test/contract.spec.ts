@@ -70,6 +70,7 @@ describe('the table of routes', () => {
       // Only the order of what waits changes by it.
       'first',
       'forgetSearches',
+      'hits',
       'inspect',
       'listen',
       'map',

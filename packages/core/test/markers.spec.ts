@@ -1,6 +1,7 @@
 import fc from 'fast-check';
-import { parseQuery } from '@larder/core/query';
-import { markerSchema, markersHit, markerText, nudged } from '@larder/core/markers';
+import { BUILT_IN, FieldRegistry } from '@larder/core/fields';
+import { parseQuery, printQuery } from '@larder/core/query';
+import { havingHits, hitsIn, markerSchema, markersHit, markerText, nudged } from '@larder/core/markers';
 
 describe('a marker', () => {
   it('is a place or a stretch, with what was left out filled in', () => {
@@ -49,7 +50,7 @@ describe('markers that a search hits', () => {
     { name: 'Écluse', note: 'the lower gate closes' },
     { name: '', note: 'laughter off' },
   ];
-  const hits = (query: string) => markersHit(parseQuery(query).tree, markers).map(markerText);
+  const hits = (query: string) => markersHit(parseQuery(query).tree, markers, BUILT_IN).map(markerText);
   it.each([
     ['laughs', ['She laughs']],
     ['laugh*', ['She laughs', 'laughter off']],
@@ -62,4 +63,23 @@ describe('markers that a search hits', () => {
     ['tag:laughs', []],
     ['', []],
   ])('%s', (query, texts) => expect(hits(query)).toEqual(texts));
+
+  it('are all of them where no words are asked for that markers may say', () => {
+    const all = markers.map(markerText);
+    const listed = (query: string, fields = BUILT_IN) =>
+      hitsIn(parseQuery(query).tree, markers, fields).map(markerText);
+    expect(listed('kind:video')).toEqual(all);
+    expect(listed('kind:video laughs')).toEqual(['She laughs']);
+    // The shop has it that plain words look elsewhere.
+    const elsewhere = new FieldRegistry([], [], { marker: false });
+    expect(listed('laughs', elsewhere)).toEqual(all);
+    expect(listed('marker:laughs', elsewhere)).toEqual(['She laughs']);
+  });
+
+  it('are had by what is searched for beside the search', () => {
+    const asked = (query: string) => printQuery(havingHits(parseQuery(query).tree, BUILT_IN));
+    expect(asked('laughs tag:dawn -noise')).toBe('marker:laughs');
+    expect(asked('laughs or "low gate"')).toBe('marker:(laughs or "low gate")');
+    expect(asked('kind:video')).toBe('has:marker');
+  });
 });

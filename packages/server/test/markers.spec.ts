@@ -49,6 +49,22 @@ describe('markers', () => {
     expect((await editor.call('rows', { ids: [id] })).assets[0]?.markers).toEqual(['Écluse, lower gate', 'She laughs']);
   });
 
+  it('are the hits of a search in time, of each asset those that say what is searched for', async () => {
+    const { revision } = await editor.call('status', null);
+    const hits = async (query: string, more = {}) => {
+      const { total, assets } = await editor.call('hits', { query, atLeast: revision, ...more });
+      return [total, ...assets.map((each) => [each.asset.id, ...each.hits.map(({ start }) => start)])];
+    };
+    expect(await hits('laughs')).toEqual([1, [id, 40]]);
+    expect(await hits('gate or laughs kind:audio')).toEqual([1, [id, 10, 40]]);
+    expect(await hits('kind:audio')).toEqual([1, [id, 10, 40]]);
+    expect(await hits('name:T1 kind:video')).toEqual([0]);
+    expect(await hits('laughs', { offset: 1 })).toEqual([1]);
+    // Said in its name, and by none of its markers.
+    expect(await hits('T1')).toEqual([0]);
+    expect(await editor.refused('hits', { query: 'laughs (' })).toMatchObject({ error: { code: 'query' } });
+  });
+
   it('are changed, removed and all of it undone, by who did it', async () => {
     const [first, second] = await markers();
     if (!first || !second) throw new Error('no markers');

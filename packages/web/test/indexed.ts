@@ -1,4 +1,6 @@
-import { parseQuery } from '@larder/core/query';
+import { BUILT_IN } from '@larder/core/fields';
+import { havingHits, hitsIn } from '@larder/core/markers';
+import { combine, parseQuery } from '@larder/core/query';
 import { LibraryIndex } from '@larder/core/search';
 import { fieldValues, type Asset, type IdsQuery } from '@larder/contract';
 import { LibraryServer } from './library';
@@ -49,6 +51,16 @@ export function serverWith(assets: readonly Asset[], bin: readonly number[] = []
     ...indexed().days(parseQuery(query).tree, 'shot'),
     revision: server.revision,
   }));
+  server.on('hits', ({ query = '', limit = 50, offset = 0, sort = BY_NAME }) => {
+    const { tree } = parseQuery(query);
+    const having = combine('all', [tree, havingHits(tree, BUILT_IN)]);
+    const { ids, assets } = indexed().search({ tree: having, sort, offset, limit });
+    const hits = ids.flatMap((id) => {
+      const found = server.assets.get(id);
+      return found ? [{ asset: found, hits: hitsIn(tree, server.markersOf(id), BUILT_IN) }] : [];
+    });
+    return { total: assets, offset, assets: hits, revision: server.revision };
+  });
   server.on('facets', ({ query = '', fields, limit = 8, spread = false }) => ({
     facets: indexed().facets({ tree: parseQuery(query).tree, fields, limit, spread }),
     revision: server.revision,

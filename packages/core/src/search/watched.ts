@@ -15,13 +15,12 @@ interface Known {
  */
 export class Watched {
   private readonly searches: LRUCache<string, Query>;
-  /** Of the parts that there were when something was counted last; by searches as text. */
-  private readonly known = new Map<Part, Map<string, Known>>();
+  /** By searches as text. Weak: merged segments are large, and go. */
+  private readonly known = new WeakMap<Part, Map<string, Known>>();
 
   /** @param most searches; those that were not asked for the longest are forgotten beyond it */
-  constructor(most: number) {
-    const forget = (_tree: Query, key: string): void => this.known.forEach((counts) => counts.delete(key));
-    this.searches = new LRUCache({ max: most, dispose: forget, noDisposeOnSet: true });
+  constructor(private readonly most: number) {
+    this.searches = new LRUCache({ max: most });
   }
 
   counts(trees: readonly Query[], parts: readonly Part[]): number[] {
@@ -31,16 +30,16 @@ export class Watched {
       const counting = new Counting(part, this.knownIn(part));
       for (const each of asked) each.count += counting.count(each.key, each.tree);
     }
-    for (const part of this.known.keys()) if (!parts.includes(part)) this.known.delete(part);
     return asked.map(({ count }) => count);
   }
 
   /** A part takes the place of others, with what lived in them: what was counted of all of these holds of it. */
   replaced(old: readonly Part[], by: Part): void {
-    const counted = old.map((part) => ({
-      known: this.knownIn(part),
-      counting: new Counting(part, this.knownIn(part)),
-    }));
+    const counted = old.flatMap((part) => {
+      const known = this.known.get(part);
+      return known ? [{ known, counting: new Counting(part, known) }] : [];
+    });
+    if (counted.length < old.length) return;
     const known = this.knownIn(by);
     for (const [key, tree] of this.searches.entries()) {
       if (!counted.every((each) => each.known.has(key))) continue;
@@ -52,6 +51,8 @@ export class Watched {
   private knownIn(part: Part): Map<string, Known> {
     let known = this.known.get(part);
     if (!known) this.known.set(part, (known = new Map()));
+    // Those among them that are not asked for any more are not told apart.
+    if (known.size > this.most * 2) known.clear();
     return known;
   }
 }

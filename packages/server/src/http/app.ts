@@ -1,5 +1,6 @@
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
+import { constants } from 'node:zlib';
 import compression from 'compression';
 import express, { type Express } from 'express';
 import helmet from 'helmet';
@@ -32,6 +33,12 @@ export interface AppOptions extends Services {
 /** Cut lists come back as JSON with their text inside; the schema bounds the text, this bounds the rest. */
 const BODY_LIMIT = '24mb';
 
+/** Somebody waits for each answer, and it is read once: packed quickly rather than small. */
+const ANSWERS: compression.CompressionOptions = {
+  level: constants.Z_BEST_SPEED,
+  brotli: { params: { [constants.BROTLI_PARAM_QUALITY]: 1 } },
+};
+
 /** The HTTP side of the library: the routes of the contract, the files, the events and the web application itself. */
 export function createApp(options: AppOptions): Express {
   const app = express();
@@ -57,12 +64,11 @@ export function createApp(options: AppOptions): Express {
       strictTransportSecurity: false,
     }),
   );
-  app.use(
-    compression({
-      filter: (request, response) =>
-        !request.path.startsWith(FILE_PATHS.events) && compression.filter(request, response),
-    }),
-  );
+  const packed = (options: compression.CompressionOptions, isMeant: (path: string) => boolean) =>
+    compression({ ...options, filter: (...each) => isMeant(each[0].originalUrl) && compression.filter(...each) });
+  const isAnswer = (path: string): boolean => path.startsWith('/api/') && !path.startsWith(FILE_PATHS.events);
+  app.use(packed(ANSWERS, isAnswer));
+  app.use(packed({}, (path) => !path.startsWith('/api/')));
   app.use('/api', express.json({ limit: BODY_LIMIT, strict: true }), (_request, response, next) => {
     response.set('Cache-Control', 'no-store');
     next();

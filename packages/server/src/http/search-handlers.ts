@@ -1,4 +1,5 @@
-import type { Query } from '@larder/core/query';
+import { havingHits, hitsIn } from '@larder/core/markers';
+import { combine, type Query } from '@larder/core/query';
 import type { ListRequest } from '@larder/core/search';
 import type { AskedOrder, IdsQuery, Person, SearchQuery } from '@larder/contract';
 import { nearestTown, townsIn } from '../search/towns';
@@ -9,6 +10,7 @@ import { meantBy, treeOf } from '../store/live-bins';
 import { headRevision } from '../store/change-feed';
 import { refused } from '../store/errors';
 import { forgetSearches, pastSearches, rememberSearch } from '../store/past-searches';
+import { markersOn } from '../store/markers';
 import { queueSidecars } from '../store/sidecar-jobs';
 import type { Services } from './handlers';
 import { signedIn, type Handlers } from './router';
@@ -24,6 +26,7 @@ type SearchRoutes =
   | 'facets'
   | 'map'
   | 'days'
+  | 'hits'
   | 'flags'
   | 'setFlags'
   | 'writeSidecars';
@@ -124,6 +127,20 @@ export function searchHandlers(
         clusters: value.clusters.map((cluster) => ({ ...cluster, town: nearestTown(cluster) })),
         towns: box ? townsIn(box, MOST_TOWNS) : [],
       };
+    },
+    hits: async ({ body, person }) => {
+      const { offset = 0, limit = 50 } = body;
+      const { tree, ...asked } = await listed(person, body);
+      // The words that the person wrote, not those of live bins that these refer to.
+      const written = treeOf(body.query ?? '', fields.current);
+      const having = combine('all', [tree, havingHits(written, fields.current)]);
+      const { revision, value } = await search.ask({ ask: 'search', ...asked, tree: having, offset, limit });
+      const [assets, markers] = await Promise.all([assetsById(db, value.ids), markersOn(db, value.ids)]);
+      const hits = assets.map((asset) => ({
+        asset,
+        hits: hitsIn(written, markers.get(asset.id) ?? [], fields.current),
+      }));
+      return { revision, total: value.assets, offset, assets: hits };
     },
     days: async ({ body, person }) => {
       const { revision, value } = await search.ask({

@@ -151,9 +151,9 @@ const SELECT_ASSETS = `
 const stateOf = (record: AssetRecord): FileState => (record.storageState === 'offline' ? 'offline' : record.shelfState);
 
 /** Field by field: to leave some out of a copy takes ten times as long, and the index reads every asset through this. */
-function assetOf(record: AssetRecord, hanging: Hanging): Asset {
+function assetOf(record: AssetRecord, hanging: Hanging, ofWholes: Hanging['renditions']): Asset {
   const { id, rateNum, rateDen, storageState, storageSinceMs } = record;
-  const { renditions, posterMadeMs } = renditionsOf(record, hanging);
+  const { renditions, posterMadeMs } = renditionsOf(record, hanging.renditions, ofWholes);
   return {
     id,
     kind: record.kind,
@@ -208,14 +208,13 @@ function assetOf(record: AssetRecord, hanging: Hanging): Asset {
 /** A subclip has a poster of its own and is played from the proxy of its whole. */
 function renditionsOf(
   { id, parentId }: AssetRecord,
-  { renditions }: Hanging,
+  renditions: Hanging['renditions'],
+  ofWholes: Hanging['renditions'],
 ): Pick<Asset, 'renditions' | 'posterMadeMs'> {
-  const made = (of: number | null) =>
-    (renditions.get(of ?? 0) ?? [])
-      .map((text) => text.split(' '))
-      .map(([kind, ms]) => ({ kind: kind as RenditionKind, ms: Number(ms) }));
-  const own = made(id);
-  const whole = made(parentId).filter(({ kind }) => kind === 'proxy');
+  const made = (texts: readonly string[] = []) =>
+    texts.map((text) => text.split(' ')).map(([kind, ms]) => ({ kind: kind as RenditionKind, ms: Number(ms) }));
+  const own = made(renditions.get(id));
+  const whole = parentId === null ? [] : made(ofWholes.get(parentId)).filter(({ kind }) => kind === 'proxy');
   return {
     renditions: [...own, ...whole].map(({ kind }) => kind),
     posterMadeMs: own.find(({ kind }) => kind === 'poster')?.ms ?? null,
@@ -240,18 +239,31 @@ async function assetsWhere(
 ): Promise<Asset[]> {
   const found = await records(db, where, values, transaction);
   if (found.length === 0) return [];
-  // With the wholes of subclips among them, whose proxies they are played from.
-  const ids = new Set(found.flatMap(({ id, parentId }) => (parentId === null ? [id] : [id, parentId])));
-  const hanging = await hangingOn(db, [...ids], transaction);
-  return found.map((record) => assetOf(record, hanging));
+  const ids = found.map(({ id }) => id);
+  return withWholes(db, found, await hangingOn(db, ids, transaction), transaction);
+}
+
+/** Subclips are played from the proxies of their wholes, which may not be among them. */
+async function withWholes(
+  db: Sequelize,
+  found: readonly AssetRecord[],
+  hanging: Hanging,
+  transaction?: Transaction,
+): Promise<Asset[]> {
+  const wholes = [...new Set(found.flatMap(({ parentId }) => parentId ?? []))];
+  const { renditions } = wholes.length > 0 ? await hangingOn(db, wholes, transaction) : hanging;
+  return found.map((record) => assetOf(record, hanging, renditions));
 }
 
 /** The assets of those ids that exist, in the order of the ids. */
 export async function assetsById(db: Sequelize, ids: readonly number[], transaction?: Transaction): Promise<Asset[]> {
   if (ids.length === 0) return [];
-  const found = new Map(
-    (await assetsWhere(db, 'WHERE a.id IN (:ids)', { ids }, transaction)).map((asset) => [asset.id, asset]),
-  );
+  // Side by side: a list that is shown waits for both.
+  const [rows, hanging] = await Promise.all([
+    records(db, 'WHERE a.id IN (:ids)', { ids }, transaction),
+    hangingOn(db, ids, transaction),
+  ]);
+  const found = new Map((await withWholes(db, rows, hanging, transaction)).map((asset) => [asset.id, asset]));
   return ids.flatMap((id) => found.get(id) ?? []);
 }
 
@@ -307,7 +319,10 @@ export async function factsOf(db: Sequelize, ids: readonly number[]): Promise<Ma
   if (ids.length === 0) return new Map();
   const found = await records(db, 'WHERE a.id IN (:ids)', { ids });
   return new Map(
-    found.map((record) => [record.id, { ...relinkFacts(assetOf(record, NOTHING)), fingerprint: record.fingerprint }]),
+    found.map((record) => [
+      record.id,
+      { ...relinkFacts(assetOf(record, NOTHING, NOTHING.renditions)), fingerprint: record.fingerprint },
+    ]),
   );
 }
 

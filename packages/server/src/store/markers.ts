@@ -14,12 +14,26 @@ type MarkerRow = NewMarker & { readonly id: number; readonly assetId: number; re
 const COLUMNS =
   'm.id, m.asset_id AS assetId, m.kind, m.start_at AS start, m.end_at AS end, m.name, m.note, m.colour, m.person_id AS personId';
 
-export const markersOf = (db: Sequelize, assetId: number): Promise<Marker[]> =>
-  select<Marker>(
-    db,
-    'SELECT m.id, m.kind, m.start_at AS start, m.end_at AS end, m.name, m.note, m.colour, p.name AS `by` FROM marker m LEFT JOIN person p ON p.id = m.person_id WHERE m.asset_id = :assetId ORDER BY m.start_at, m.id',
-    { assetId },
-  );
+const SELECT_MARKERS =
+  'SELECT m.id, m.asset_id AS assetId, m.kind, m.start_at AS start, m.end_at AS end, m.name, m.note, m.colour, p.name AS `by` FROM marker m LEFT JOIN person p ON p.id = m.person_id WHERE m.asset_id IN (:assetIds) ORDER BY m.asset_id, m.start_at, m.id';
+
+/** By assets, all of their markers in the order of their places. */
+export async function markersOn(
+  db: Sequelize,
+  assetIds: readonly number[],
+): Promise<ReadonlyMap<number, readonly Marker[]>> {
+  const markers = new Map<number, Marker[]>();
+  if (assetIds.length === 0) return markers;
+  for (const { assetId, ...marker } of await select<Marker & { assetId: number }>(db, SELECT_MARKERS, { assetIds })) {
+    const own = markers.get(assetId);
+    if (own) own.push(marker);
+    else markers.set(assetId, [marker]);
+  }
+  return markers;
+}
+
+export const markersOf = (db: Sequelize, assetId: number): Promise<readonly Marker[]> =>
+  markersOn(db, [assetId]).then((markers) => markers.get(assetId) ?? []);
 
 const rowsOf = (db: Sequelize, ids: readonly number[], transaction: Transaction): Promise<MarkerRow[]> =>
   ids.length === 0

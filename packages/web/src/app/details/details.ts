@@ -108,7 +108,7 @@ export class Details {
     effect(() => {
       const hit = log.hit();
       const player = this.player();
-      if (hit !== null && player) untracked(() => this.goTo(hit));
+      if (hit !== null && player) untracked(() => this.goTo(hit.place));
     });
   }
 

@@ -18,6 +18,7 @@ import { Marked, NO_MARKS } from '../shared/marked';
 import { mayOffer, sessionFeature } from '../shared/session';
 import { Settings } from '../shared/settings';
 import { Toasts } from '../shared/toasts';
+import { WantedHit } from '../shared/wanted-hit';
 import { Writes } from '../shared/writes';
 import type { FieldSaved, Shared } from './field-edit';
 
@@ -61,6 +62,7 @@ export class SelectionLog {
   private readonly settings = inject(Settings);
   private readonly fields = inject(Fields);
   private readonly marked = inject(Marked);
+  private readonly wanted = inject(WantedHit);
   private readonly writes = inject(Writes);
   private readonly person = this.store.selectSignal(sessionFeature.selectPerson);
   readonly revision = this.store.selectSignal(sessionFeature.selectRevision);
@@ -77,11 +79,19 @@ export class SelectionLog {
   /** The markers in which the search found something, in their order. */
   readonly hits = computed(() =>
     this.markersOf() === this.singleId()
-      ? markersHit(parseQuery(this.query(), this.fields.registry()).tree, this.markers())
+      ? markersHit(parseQuery(this.query(), this.fields.registry()).tree, this.markers(), this.fields.registry())
       : [],
   );
-  /** Where the clip is opened. */
-  readonly hit = computed(() => this.hits()[0]?.start ?? null);
+  private readonly firstHit = computed(
+    () => {
+      const first = this.hits()[0];
+      return first ? { place: first.start } : null;
+    },
+    // Markers that change elsewhere in the clip move nobody.
+    { equal: (a, b) => a?.place === b?.place },
+  );
+  /** Where the clip is opened: at the hit that was chosen, whenever one is, or at the first. */
+  readonly hit = computed(() => this.wanted.placeIn(this.singleId()) ?? this.firstHit());
   readonly hitIds = computed((): ReadonlySet<number | string> => new Set(this.hits().map(({ id }) => id)));
   /** A verdict was given, and was not taken back by it. */
   readonly verdictGiven = new Subject<void>();

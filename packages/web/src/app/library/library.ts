@@ -35,6 +35,7 @@ import { ArrangeMenu } from './arrange-menu';
 import { CalendarView } from './calendar-view';
 import { ContactSheet } from './contact-sheet';
 import { Facets } from './facets';
+import { HitsView } from './hits-view';
 import { Ledger } from './ledger';
 import { LedgerColumns } from './ledger-columns';
 import { LiftBar } from './lift-bar';
@@ -70,6 +71,7 @@ interface Sort {
 const VIEW_LABELS: Readonly<Record<ListView, string>> = {
   sheet: 'Contact sheet',
   ledger: 'Ledger',
+  hits: 'Hits in time',
   map: 'Map',
   calendar: 'Calendar',
 };
@@ -88,6 +90,7 @@ const isFlagged = (part: Query): boolean =>
     ContactSheet,
     Criteria,
     Facets,
+    HitsView,
     Icon,
     Ledger,
     LedgerColumns,
@@ -176,6 +179,7 @@ export class Library {
   }));
   /** Places of the list are on the screen, not what a map or a calendar gathers of them. */
   protected readonly isList = computed(() => this.settings.view() === 'sheet' || this.settings.view() === 'ledger');
+  protected readonly isOrdered = computed(() => this.isList() || this.settings.view() === 'hits');
   protected readonly mayLog = computed(() => mayOffer(this.person(), 'log'));
   protected readonly mayKeep = computed(
     () =>

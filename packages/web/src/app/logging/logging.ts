@@ -89,7 +89,7 @@ export class LoggingPage {
     effect(() => {
       const hit = this.log.hit();
       const player = this.player();
-      if (hit !== null && player) untracked(() => player.seek(hit));
+      if (hit !== null && player) untracked(() => player.seek(hit.place));
     });
     this.log.verdictGiven.pipe(takeUntilDestroyed(inject(DestroyRef))).subscribe(() => {
       if (this.settings.autoAdvance()) this.go(1);

@@ -6,7 +6,7 @@ export const THEMES = ['light', 'dark'] as const;
 export type Theme = (typeof THEMES)[number];
 
 /** How a list is shown. */
-export const LIST_VIEWS = ['sheet', 'ledger', 'map', 'calendar'] as const;
+export const LIST_VIEWS = ['sheet', 'ledger', 'hits', 'map', 'calendar'] as const;
 export type ListView = (typeof LIST_VIEWS)[number];
 
 /** Beside a list: what is said in it, to narrow it by; or the tags, to put them on. */

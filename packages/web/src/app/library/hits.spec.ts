@@ -1,0 +1,93 @@
+import { asset } from '../../../test/assets';
+import { serverWith } from '../../../test/indexed';
+import { Refusal, Screen, until } from '../../../test/screen';
+
+const MARKS = [
+  { assetId: 1, start: 50, name: 'Bell rings', colour: 'red' },
+  { assetId: 1, start: 10, name: '', note: 'the lower gate, a bell far off' },
+  { assetId: 1, start: 70, name: 'Nothing to hear' },
+  { assetId: 2, start: 30, name: 'Bell again', end: 40 },
+] as const;
+
+const library = () => {
+  const said = (id: number) =>
+    MARKS.filter(({ assetId }) => assetId === id).map(({ name, ...more }) => name || ('note' in more ? more.note : ''));
+  const server = serverWith(
+    [1, 2, 3].map((id) =>
+      asset(id, { startFrame: 90_000, durationFrames: 100, renditions: ['proxy'], markers: said(id) }),
+    ),
+  );
+  server.on('first', () => null);
+  MARKS.forEach((mark, at) =>
+    server.markers.push({ ...{ id: at + 1, kind: 'note', end: null, note: '', colour: 'none', by: null }, ...mark }),
+  );
+  return server;
+};
+const hits = (screen: Screen) =>
+  screen.all('nl-hits-view .hit').map((each) => each.textContent?.replace(/\s+/g, ' ').trim());
+const seeks = (screen: Screen) => screen.all<HTMLVideoElement>('nl-player video')[0]?.currentTime;
+
+beforeEach(() => {
+  sessionStorage.clear();
+  localStorage.setItem('neat-larder.settings', JSON.stringify({ view: 'hits' }));
+});
+
+describe('hits in time', () => {
+  it('are listed by their assets, with the words marked, and gone to', async () => {
+    const screen = await Screen.open('/library?q=bell', library(), 'editor');
+    await screen.says('nl-hits-view .said', '3 hits in 2 assets');
+    expect(hits(screen)).toEqual([
+      '01:00:00:10 … gate, a bell far off',
+      '01:00:02:00 Bell rings',
+      '01:00:01:05 – 01:00:01:14 Bell again',
+    ]);
+    expect(screen.all('nl-hits-view mark').map(({ textContent }) => textContent)).toEqual(['bell', 'Bell', 'Bell']);
+    expect(screen.all<HTMLElement>('nl-hits-view .hit')[1]?.title).toBe('Note: red: Bell rings');
+    await screen.click('nl-hits-view .hit', 'Bell rings');
+    await until('the player there', () => seeks(screen) === 50 / 25);
+    expect(screen.text('nl-hits-view section.selected h2')).toContain('clip1');
+    await screen.press('ArrowDown');
+    await until('the next clip', () => screen.text('nl-hits-view section.selected h2').includes('clip2'));
+    await until('the player at its hit', () => seeks(screen) === 30 / 25);
+    await screen.press('ArrowUp');
+    await screen.press('ArrowUp');
+    await until('the first', () => screen.text('nl-hits-view .hit.active').includes('far off'));
+    await until('the player at that', () => seeks(screen) === 10 / 25);
+  });
+
+  it('are all markers where no words are asked for, and none where nothing says them', async () => {
+    const screen = await Screen.open('/library?q=kind:video', library(), 'editor');
+    await screen.says('nl-hits-view .said', '4 hits in 2 assets');
+    await screen.type('#search-line', 'clip3');
+    await screen.says('nl-hits-view .nothing', 'No hits in time');
+  });
+
+  it('are read further when that is wanted, and asked for again when they could not be', async () => {
+    const server = library();
+    const answer = { total: 70, offset: 0, revision: 1 };
+    const page = (limit: number) =>
+      Array.from({ length: Math.min(limit, 70) }, (_unused, n) => ({
+        asset: asset(n + 10),
+        hits: [
+          {
+            ...{ id: n, kind: 'note', start: n, end: null, name: `hit ${n}`, note: '' },
+            ...{ colour: 'none', by: null },
+          },
+        ],
+      }));
+    let broken = true;
+    server.on('hits', ({ limit = 0 }) =>
+      broken
+        ? new Refusal(503, { code: 'refused', reason: 'Not now.' })
+        : ({ ...answer, assets: page(limit) } as never),
+    );
+    const screen = await Screen.open('/library', server, 'editor');
+    await screen.says('nl-hits-view [role="alert"]', 'Not now.');
+    broken = false;
+    await screen.click('nl-hits-view [role="alert"] button', 'Try again');
+    await screen.says('nl-hits-view .said', '50 hits in 50 assets of 70 that have any');
+    await screen.click('nl-hits-view .more', 'Show more');
+    await screen.says('nl-hits-view .said', '70 hits in 70 assets.');
+    expect(screen.all('nl-hits-view .more')).toHaveLength(0);
+  });
+});
