@@ -3,10 +3,12 @@ import { link, mkdir, readdir, rename, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { disturbShelves, makeDemoMedia, pathOf, piecesOf, readScript, type DemoScript } from '@larder/demo';
 import { shopFieldSchema } from '@larder/core/fields';
+import { markerSchema } from '@larder/core/markers';
 import { markingSchema } from '@larder/core/markings';
 import { tagChangeSchema, tagSetSchema } from '@larder/core/tags';
 import {
   addLiveBin,
+  addMarkers,
   addMarking,
   addProject,
   addShopField,
@@ -203,6 +205,11 @@ async function logAll(
       addTags: [...tags],
       removeTags: [],
     });
+  }
+  for (const { file, set } of script.markers) {
+    const asset = [...assets.values()].find(({ name }) => name === file);
+    const markers = set.map((marker) => markerSchema.validateSync(marker));
+    if (asset) await addMarkers(db, logger, asset.id, markers);
   }
   for (const field of script.fields) await addShopField(db, manager, shopFieldSchema.validateSync(field));
   for (const marking of script.markings)

@@ -138,6 +138,8 @@ export interface DemoScript {
     readonly pattern: string;
     readonly tags: readonly string[];
   }[];
+  /** Markers of files by their names, in the form in which they are set. */
+  readonly markers: readonly { readonly file: string; readonly set: readonly object[] }[];
   readonly markings: readonly { readonly name: string; readonly colour: string; readonly rule: string }[];
   readonly fields: readonly {
     readonly label: string;

@@ -54,6 +54,8 @@ describe('the script', () => {
     }
     for (const { storage } of [...script.clips, ...script.sound, ...script.stills])
       expect(script.storages.map((each) => each.name)).toContain(storage);
+    const files = [...script.clips, ...script.sound].map(({ file }) => file);
+    for (const { file } of script.markers) expect(files).toContain(file);
   });
 });
 

@@ -8,6 +8,7 @@ export { queueIngest } from './store/ingests';
 export { addLiveBin } from './store/live-bins';
 export { ensurePerson } from './store/people';
 export { addProject, addStringOut } from './store/projects';
+export { addMarkers } from './store/markers';
 export { addMarking } from './store/markings';
 export { addShopField, readFields } from './store/shop-fields';
 export { addTag, addTagSet } from './store/tag-book';

@@ -22,6 +22,7 @@ import {
   tablerFlag,
   tablerLayoutList,
   tablerMap,
+  tablerTimelineEvent,
   tablerMinus,
   tablerChevronRight,
   tablerChevronUp,
@@ -142,6 +143,7 @@ export const ICONS = {
   safe: tablerAspectRatio,
   full: tablerMaximize,
   marker: tablerBookmark,
+  hits: tablerTimelineEvent,
   edit: tablerPencil,
 } as const;
 export type IconName = keyof typeof ICONS;
