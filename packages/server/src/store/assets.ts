@@ -66,9 +66,15 @@ const HANGING = {
     text: 't.folded',
     number: '0',
     id: 't.id',
-    from: 'asset_tag x JOIN tag t ON t.id = x.tag_id',
+    from: 'asset_tag x STRAIGHT_JOIN tag t ON t.id = x.tag_id',
   },
-  bins: { said: 'b.path', text: 'b.path', number: '0', id: 'b.id', from: 'bin_asset x JOIN bin b ON b.id = x.bin_id' },
+  bins: {
+    said: 'b.path',
+    text: 'b.path',
+    number: '0',
+    id: 'b.id',
+    from: 'bin_asset x STRAIGHT_JOIN bin b ON b.id = x.bin_id',
+  },
   markers: {
     said: `TRIM(CONCAT(x.name, ' ', x.note))`,
     text: `''`,
@@ -79,6 +85,11 @@ const HANGING = {
   renditions: { said: `CONCAT(x.kind, ' ', x.made_ms)`, text: 'x.kind', number: '0', id: '0', from: 'rendition x' },
   locations: { said: 'x.path', text: `''`, number: '0', id: 'x.id', from: 'asset_location x' },
 } as const satisfies Record<keyof Hanging, unknown>;
+/**
+ * Longer lists MariaDB makes a table of, and with what it knows of a library that has just grown it may then read all of `asset_tag`
+ * for each of them; so the order of joins is said as well.
+ */
+const IDS_AT_ONCE = 900;
 const HANGING_KINDS = Object.keys(HANGING) as (keyof Hanging)[];
 
 /** All of it in one question: a way to the database and back takes longer than most of what is asked. */
@@ -103,7 +114,11 @@ async function hangingOn(db: Sequelize, ids: readonly number[], transaction?: Tr
   const found = Object.fromEntries(HANGING_KINDS.map((kind) => [kind, new Map<number, string[]>()])) as {
     [Kind in keyof Hanging]: Map<number, string[]>;
   };
-  const rows = await select<HangingRow>(db, SELECT_HANGING, { ids }, transaction);
+  const rows: HangingRow[] = [];
+  for (let start = 0; start < ids.length; start += IDS_AT_ONCE)
+    rows.push(
+      ...(await select<HangingRow>(db, SELECT_HANGING, { ids: ids.slice(start, start + IDS_AT_ONCE) }, transaction)),
+    );
   for (const { kind, assetId, value } of rows.sort(asTheyStand)) {
     const values = found[kind].get(assetId);
     if (values) values.push(value);

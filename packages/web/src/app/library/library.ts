@@ -237,7 +237,7 @@ export class Library {
   /** The last search that can be run, as the list has it: what is wrong with the one that is being written is told above it. */
   protected readonly runnable = linkedSignal<string, string>({
     source: this.query,
-    computation: (query, before) => (before && this.parsed().issues.length > 0 ? before.value : query),
+    computation: (query, before) => (this.parsed().issues.length > 0 ? (before?.value ?? '') : query),
   });
   protected readonly onlyFlagged = computed(() => partsOf(this.tree()).some(isFlagged));
 
