@@ -79,7 +79,7 @@ describe('looking at one of each kind', () => {
   });
 
   it('the head of a list is whole beside the details, in every view of it', async () => {
-    for (const view of ['Ledger', 'Map', 'Calendar', 'Contact sheet']) {
+    for (const view of ['Ledger', 'Hits in time', 'Map', 'Calendar', 'Contact sheet']) {
       await maren.page.click(`[aria-label="Show as"] button[title^="${view}"]`);
       await maren.says('[aria-label="Show as"] .active', view);
       const [needed, there] = await maren.page.$eval('nl-library .head .line', (line) => [

@@ -237,4 +237,27 @@ describe('one search, three faces', () => {
     await until('no news', async () => (await maren.page.$$('.bin .came')).length === 0);
     for (const window of [maren, tobin]) expect([window.strays, window.complaints]).toEqual([[], []]);
   });
+
+  it('is listed as its hits in time, from one of which to the next the player goes', async () => {
+    const { assets } = (await maren.post('/api/search', { query: 'kind:video' })) as { assets: { id: number }[] };
+    const marked = assets.slice(0, 2);
+    for (const [at, { id }] of marked.entries())
+      for (const [start, name] of [
+        [20 + at, 'Heron on the gate'],
+        [60, 'Nothing to see'],
+      ] as const)
+        await maren.post(`/api/assets/${id}/markers`, { start, name, kind: 'note' });
+    await maren.section('Library');
+    await maren.search('heron');
+    await maren.says('[data-test="count"]', '2 assets');
+    await maren.page.click('[aria-label="Show as"] button[title^="Hits in time"]');
+    await maren.says('nl-hits-view .said', '2 hits in 2 assets');
+    await maren.clickText('nl-hits-view .hit', 'Heron on the gate');
+    const frame = async () => Number((await maren.text('nl-player [data-test="frame"]')).split('/')[0]);
+    await until('the first hit', async () => (await frame()) === 20);
+    await maren.press('ArrowDown');
+    await until('the next clip at its hit', async () => (await frame()) === 21);
+    await maren.page.click('[aria-label="Show as"] button[title^="Contact sheet"]');
+    expect([maren.strays, maren.complaints]).toEqual([[], []]);
+  });
 });

@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache';
 import type { FieldId, RegisteredField } from '../fields';
 import { sameTest, type FieldTest } from '../query';
 import type { Bits } from './bits';
@@ -15,12 +16,15 @@ import { valueKey } from './sort-key';
 import type { Found } from './window';
 
 const MOST_KEYS = 10_000;
+/** There are seldom more parts. */
+const LEFT_KEPT = 16;
 const NOT_THERE = 0xffff_ffff;
 
 /** What parts say in a field in groups, worked out once for each part. */
 export class Tally {
   private readonly grouped = new WeakMap<Part, Map<FieldId, Grouped>>();
-  private readonly left = new WeakMap<DocSet, DocSet>();
+  /** What was left out of what was found of each part; the facets of an answer all ask for the same. */
+  private readonly left = new LRUCache<DocSet, DocSet>({ max: LEFT_KEPT });
   private readonly places = new WeakMap<Part, { readonly base: Part; readonly byField: Map<FieldId, Uint32Array> }>();
 
   /**

@@ -50,7 +50,7 @@ export class Watched {
 
   private knownIn(part: Part): Map<string, Known> {
     let known = this.known.get(part);
-    if (!known) this.known.set(part, (known = new Map()));
+    if (!known) this.known.set(part, (known = new Map<string, Known>()));
     // Those among them that are not asked for any more are not told apart.
     if (known.size > this.most * 2) known.clear();
     return known;

@@ -5,6 +5,7 @@ import {
   inject,
   input,
   linkedSignal,
+  type OnDestroy,
   output,
   signal,
 } from '@angular/core';
@@ -51,7 +52,7 @@ interface AssetHits {
   styleUrl: './hits-view.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
-export class HitsView {
+export class HitsView implements OnDestroy {
   readonly query = input.required<string>();
   readonly order = input.required<AskedOrder>();
   readonly revision = input.required<number>();
