@@ -91,7 +91,7 @@ export class SelectionLog {
     { equal: (a, b) => a?.place === b?.place },
   );
   /** Where the clip is opened: at the hit that was chosen, whenever one is, or at the first. */
-  readonly hit = computed(() => this.wanted.placeIn(this.singleId()) ?? this.firstHit());
+  readonly hit = computed(() => this.wanted.placeIn(this.query(), this.singleId()) ?? this.firstHit());
   readonly hitIds = computed((): ReadonlySet<number | string> => new Set(this.hits().map(({ id }) => id)));
   /** A verdict was given, and was not taken back by it. */
   readonly verdictGiven = new Subject<void>();

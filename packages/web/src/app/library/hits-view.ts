@@ -2,10 +2,10 @@ import {
   ChangeDetectionStrategy,
   Component,
   computed,
+  ElementRef,
   inject,
   input,
   linkedSignal,
-  type OnDestroy,
   output,
   signal,
 } from '@angular/core';
@@ -52,7 +52,7 @@ interface AssetHits {
   styleUrl: './hits-view.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
-export class HitsView implements OnDestroy {
+export class HitsView {
   readonly query = input.required<string>();
   readonly order = input.required<AskedOrder>();
   readonly revision = input.required<number>();
@@ -61,6 +61,7 @@ export class HitsView implements OnDestroy {
   private readonly api = inject(Api);
   private readonly fields = inject(Fields);
   private readonly wanted = inject(WantedHit);
+  private readonly host = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
   private readonly limit = linkedSignal({ source: () => this.query(), computation: () => PAGE });
   private readonly asked = askedAnew(
     computed(() => ({ query: this.query(), sort: this.order(), limit: this.limit(), atLeast: this.revision() })),
@@ -107,17 +108,13 @@ export class HitsView implements OnDestroy {
     keys.on('list.up', () => this.step(-1));
   }
 
-  ngOnDestroy(): void {
-    this.wanted.forget();
-  }
-
   protected showMore(): void {
     this.limit.update((limit) => Math.min(MOST, limit + PAGE));
   }
 
   protected go(asset: Asset, hit: Hit): void {
     this.current.set(hit.id);
-    this.wanted.choose(asset.id, hit.start);
+    this.wanted.choose({ query: this.query(), assetId: asset.id, place: hit.start });
     this.chosen.emit([asset.id]);
   }
 
@@ -127,6 +124,7 @@ export class HitsView implements OnDestroy {
     const next = all[at < 0 ? 0 : at + by];
     if (!next) return false;
     this.go(next.asset, next.hit);
+    this.host.querySelector(`[data-hit="${next.hit.id}"]`)?.scrollIntoView({ block: 'nearest' });
     return true;
   }
 }

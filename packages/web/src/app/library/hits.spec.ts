@@ -28,7 +28,11 @@ const hits = (screen: Screen) =>
 const frameShown = (screen: Screen) =>
   Math.floor((screen.all<HTMLVideoElement>('nl-player video')[0]?.currentTime ?? -1) * 25);
 
+const scrolled = jest.fn();
+
 beforeEach(() => {
+  // Not there in jsdom.
+  Element.prototype.scrollIntoView = scrolled;
   sessionStorage.clear();
   localStorage.setItem('neat-larder.settings', JSON.stringify({ view: 'hits' }));
 });
@@ -54,6 +58,13 @@ describe('hits in time', () => {
     await screen.press('ArrowUp');
     await until('the first', () => screen.text('nl-hits-view .hit.active').includes('far off'));
     await until('the player at that', () => frameShown(screen) === 10);
+    await screen.click('nl-hits-view .hit', 'Bell rings');
+    await until('the second again', () => frameShown(screen) === 50);
+    // Another way to show the same list leaves the player where it is.
+    await screen.click('[title^="Contact sheet"]');
+    await until('the sheet', () => screen.all('nl-tile.selected').length === 1);
+    expect(frameShown(screen)).toBe(50);
+    expect(scrolled).toHaveBeenCalled();
   });
 
   it('are all markers where no words are asked for, and none where nothing says them', async () => {

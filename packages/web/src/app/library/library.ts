@@ -329,6 +329,12 @@ export class Library {
     this.store.dispatch(libraryActions.selectionFound({ ids, anchor: -1, focus: -1 }));
   }
 
+  /** Selects them where they can be seen. */
+  protected lookAt(ids: readonly number[]): void {
+    this.choose(ids);
+    this.settings.details.set(true);
+  }
+
   protected narrowTo({ test }: Group): void {
     const { by } = this.state();
     if (test && by !== null) this.narrow({ kind: 'field', field: by, test });

@@ -1,21 +1,24 @@
 import { Injectable, signal } from '@angular/core';
 
-/** The hit that was chosen in a list of hits: its asset is opened there, and gone to once more each time that it is chosen. */
+interface Chosen {
+  /** The search that it is a hit of. */
+  readonly query: string;
+  readonly assetId: number;
+  readonly place: number;
+}
+
+/** The hit that was chosen in a list of hits: while that is searched for, its asset is opened there, each time that it is chosen. */
 @Injectable({ providedIn: 'root' })
 export class WantedHit {
-  private readonly chosen = signal<{ readonly assetId: number; readonly place: number } | null>(null);
+  private readonly chosen = signal<Chosen | null>(null);
 
   /** Where an asset is to be opened; null if no hit of it was chosen. Another each time. */
-  placeIn(assetId: number): { readonly place: number } | null {
+  placeIn(query: string, assetId: number): { readonly place: number } | null {
     const chosen = this.chosen();
-    return chosen?.assetId === assetId ? chosen : null;
+    return chosen?.assetId === assetId && chosen.query === query ? chosen : null;
   }
 
-  choose(assetId: number, place: number): void {
-    this.chosen.set({ assetId, place });
-  }
-
-  forget(): void {
-    this.chosen.set(null);
+  choose(chosen: Chosen): void {
+    this.chosen.set({ ...chosen });
   }
 }
