@@ -91,7 +91,11 @@ export class SelectionLog {
     { equal: (a, b) => a?.place === b?.place },
   );
   /** Where the clip is opened: at the hit that was chosen, whenever one is, or at the first. */
-  readonly hit = computed(() => this.wanted.placeIn(this.query(), this.singleId()) ?? this.firstHit());
+  readonly hit = computed(() => {
+    // With its markers the player has come to the clip too: one that is still at the last would be moved there.
+    const isThere = this.markersOf() === this.singleId() && this.markers().length > 0;
+    return (isThere ? this.wanted.placeIn(this.query(), this.singleId()) : null) ?? this.firstHit();
+  });
   readonly hitIds = computed((): ReadonlySet<number | string> => new Set(this.hits().map(({ id }) => id)));
   /** A verdict was given, and was not taken back by it. */
   readonly verdictGiven = new Subject<void>();
