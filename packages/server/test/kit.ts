@@ -65,7 +65,11 @@ export class Client {
     const reader = (response.body as ReadableStream<Uint8Array>).getReader();
     const all = (async () => {
       let text = '';
-      while (!enough(text)) text += new TextDecoder().decode((await reader.read()).value);
+      while (!enough(text)) {
+        const { done, value } = await reader.read();
+        if (done) throw new Error(`the events ended after: ${text}`);
+        text += new TextDecoder().decode(value);
+      }
       abort.abort();
       return text;
     })();
@@ -93,12 +97,11 @@ export class TestLibrary {
     readonly library: Library,
   ) {}
 
-  static async start(workers = 2): Promise<TestLibrary> {
+  /** @param indexWaitMs long enough that what was just written is in every answer, however much else the machine has to do */
+  static async start(workers = 2, indexWaitMs = PATIENCE_MS): Promise<TestLibrary> {
     const folder = mkdtempSync(join(tmpdir(), 'larder-test-'));
-    // What was just written is in every answer, however much else the machine has to do.
     const library = await Library.open({
-      ...{ home: new Home(join(folder, 'home')), port: 0, demoPassword: null, workers },
-      indexWaitMs: PATIENCE_MS,
+      ...{ home: new Home(join(folder, 'home')), port: 0, demoPassword: null, workers, indexWaitMs },
     });
     await library.withModels(async () => {
       for (const role of ['manager', 'editor', 'viewer'] as const)

@@ -1,5 +1,6 @@
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { INDEX_WAIT_MS } from '@larder/server';
 import { scanned, TestLibrary, type Client, until } from './kit';
 import { catalogueMany } from './many';
 
@@ -8,7 +9,7 @@ let library: TestLibrary;
 let manager: Client;
 
 beforeAll(async () => {
-  library = await TestLibrary.start(1);
+  library = await TestLibrary.start(1, INDEX_WAIT_MS);
   manager = await library.as('manager');
   // Not empty, or it would be taken for a mount point with nothing mounted.
   writeFileSync(join(library.shelf('large'), 'readme.txt'), '');
