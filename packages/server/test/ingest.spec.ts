@@ -165,7 +165,10 @@ describe('bringing in a folder tree by copy', () => {
       'A001_10-00-00-00_001.mov',
       'A001_10-00-00-00_001.xmp',
     ]);
-    expect((await search('storage:Store name:A001_10')).map(({ name }) => name)).toEqual(['A001_10-00-00-00_001.mov']);
+    const [second] = await search('storage:Store name:A001_10');
+    expect(second?.name).toBe('A001_10-00-00-00_001.mov');
+    const [first] = await search('path:"Slow Water/A001/C001.mov"');
+    expect((await search('is:twin')).map(({ id }) => id).sort()).toEqual([first?.id, second?.id].sort());
   });
 
   it('never writes over another file', async () => {

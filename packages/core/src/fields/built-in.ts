@@ -519,6 +519,15 @@ export const FIELDS = [
     help: 'Whether any string-out has it. Found as is:used or is:unused.',
   },
   {
+    id: 'twin',
+    label: 'Twin',
+    type: 'choice',
+    group: 'file',
+    choices: ['twin'],
+    asked: true,
+    help: 'The library has the same file a second time, as another asset. Found as is:twin.',
+  },
+  {
     id: 'project',
     label: 'Projects',
     type: 'tags',

@@ -39,10 +39,11 @@ export function parseQuery(text: string, fields: FieldRegistry = BUILT_IN): Pars
   return new Parser(lex(text), fields).run();
 }
 
-const USE = BUILT_IN.byId('use') as RegisteredField;
-/** `is:` asks for a file's state, or for whether it is used: the words of the two are different. */
-const isOfUse = (field: RegisteredField, value: Token): boolean =>
-  field.id === 'state' && value.type === 'word' && USE.choices?.includes(value.text.toLowerCase()) === true;
+const STATES = [BUILT_IN.byId('use'), BUILT_IN.byId('twin')] as readonly RegisteredField[];
+/** `is:` asks for a file's state, for whether it is used, or for twins: the words of these are different. */
+const meantByIs = (field: RegisteredField, { type, text }: Token): RegisteredField =>
+  (field.id === 'state' && type === 'word' && STATES.find(({ choices }) => choices?.includes(text.toLowerCase()))) ||
+  field;
 
 /** What the values after a field's name are asked of, and how. */
 interface Asked {
@@ -200,7 +201,7 @@ class Parser {
       return null;
     }
     const comparison = token.operator === ':' || token.operator === '=' ? null : (token.operator as Comparison);
-    const asked = { field: isOfUse(field, follow) ? USE : field, whole: token.operator === '=', comparison };
+    const asked = { field: meantByIs(field, follow), whole: token.operator === '=', comparison };
     if (follow.type === 'open') {
       this.next += 1;
       return this.group(follow, { ...asked, comparison: null });

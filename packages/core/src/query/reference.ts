@@ -67,6 +67,7 @@ export const SEARCH_FORMS: readonly SearchForm[] = [
     finds: 'the timecode of the first frame: a minute, second or frame is the whole span it names; rates do not matter',
   },
   { write: ['is:used', 'is:unused'], finds: 'whether any string-out has it' },
+  { write: ['is:twin'], finds: 'the same file is in the library a second time, as another asset' },
   { write: ['project:"slow water"'], finds: 'in a string-out of that project' },
   {
     write: ['stream:8', 'channels:8', 'codec:h264', 'soundcodec:aac'],

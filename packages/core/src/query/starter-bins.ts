@@ -10,4 +10,5 @@ export const STARTER_BINS = [
   { name: 'Half an hour and longer', query: 'duration>=30m' },
   { name: 'Added today', query: 'added:today' },
   { name: 'Without rights', query: 'no:rights' },
+  { name: 'Twins', query: 'is:twin' },
 ] as const satisfies readonly { readonly name: string; readonly query: string }[];

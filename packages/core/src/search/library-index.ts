@@ -72,6 +72,8 @@ export type KeptParts = readonly MergePart[];
 
 /** So many answers are kept until the next change. */
 const FOUND_KEPT = 32;
+/** Titles of a million assets take four megabytes to count; those are counted anew. */
+const MOST_GROUPS_KEPT = 20_000;
 /** Searches whose counts are kept for when they are asked again. */
 const MOST_WATCHED = 5000;
 /** As many for what others are to be like: that of some ten assets. */
@@ -386,7 +388,9 @@ export class LibraryIndex implements SearchIndex {
     this.facetsOf.set(found, known);
     const key = `${field.id} ${limit}`;
     let counted = known.get(key);
-    if (!counted) known.set(key, (counted = this.tally.groups(found, field, limit)));
+    if (counted) return counted;
+    counted = this.tally.groups(found, field, limit);
+    if (counted.groups <= MOST_GROUPS_KEPT) known.set(key, counted);
     return counted;
   }
 

@@ -310,7 +310,8 @@ export class Counted {
     private readonly beside: readonly CountedGroup[],
   ) {}
 
-  private get groups(): number {
+  /** How many groups the largest part has. */
+  get groups(): number {
     return this.base?.grouped.count ?? 0;
   }
 

@@ -134,7 +134,9 @@ export function searchHandlers(
       // The words that the person wrote, not those of live bins that these refer to.
       const written = treeOf(body.query ?? '', fields.current);
       const having = combine('all', [tree, havingHits(written, fields.current)]);
-      const { revision, value } = await search.ask({ ask: 'search', ...asked, tree: having, offset, limit });
+      // Best fits are of what was asked: its words would count twice in what is asked of markers as well.
+      const list = { ...asked, tree: having, lift: tree, offset, limit };
+      const { revision, value } = await search.ask({ ask: 'search', ...list });
       const [assets, markers] = await Promise.all([assetsById(db, value.ids), markersOn(db, value.ids)]);
       const hits = assets.map((asset) => ({
         asset,

@@ -19,13 +19,19 @@ import { loggedBy, projectsCutFrom } from '../store/usage';
 import { FIELD_ENTITIES, readFields } from '../store/shop-fields';
 import { Arrivals } from './arrivals';
 import { documentRules, type KeptState } from './snapshot';
+import { Twins } from './twins';
 
 const BATCH = 2000;
 const FEED_BATCH = 5000;
 const ALL = 1_000_000_000;
 /** What of the feed makes watched searches other than they were. */
 const WATCH_ENTITIES: readonly Entity[] = ['live-bin', ...FIELD_ENTITIES];
-const USED: Query = { kind: 'field', field: 'use', test: { op: 'text', text: 'used', prefix: false } };
+const isSaid = (field: 'use' | 'twin', text: string): Query => ({
+  kind: 'field',
+  field,
+  test: { op: 'text', text, prefix: false },
+});
+const [USED, TWIN] = [isSaid('use', 'used'), isSaid('twin', 'twin')];
 
 /** Builds the index from the database and keeps it current from the change feed. */
 export class IndexKeeper {
@@ -34,6 +40,9 @@ export class IndexKeeper {
   private cut: ReadonlyMap<number, readonly string[]> = new Map();
   /** Whether the index was told of `cut`; what was kept of it may be of before. */
   private isCutTold = true;
+  private twins = new Twins();
+  /** As with `isCutTold`. */
+  private areTwinsTold = true;
   /** Live bins that somebody wants to be told of. */
   private watched: readonly WatchedBin[] = [];
   /** What came in and is not noted yet: the database may have gone in the middle, and the index has taken it in by then. */
@@ -52,6 +61,8 @@ export class IndexKeeper {
     this.otherWords = await otherWordsForTags(this.db);
     this.cut = await projectsCutFrom(this.db);
     this.isCutTold = true;
+    this.twins = await Twins.read(this.db);
+    this.areTwinsTold = true;
     await this.readWatched();
     const filling = this.index.fill();
     for (let last = 0; ;) {
@@ -72,6 +83,8 @@ export class IndexKeeper {
     this.otherWords = await otherWordsForTags(this.db);
     this.cut = await projectsCutFrom(this.db);
     this.isCutTold = false;
+    this.twins = await Twins.read(this.db);
+    this.areTwinsTold = false;
     await this.readWatched();
     this.index.restore(parts);
     this.revision = revision;
@@ -87,8 +100,19 @@ export class IndexKeeper {
     return { parts, state };
   }
 
-  /** Takes in the next stretch of the feed; false if there was nothing left of it. */
+  /** Takes in the next stretch of the feed; false if there was nothing left of it. Where it fails, all of that stretch is next again. */
   async catchUp(): Promise<boolean> {
+    try {
+      return await this.takeIn();
+    } catch (error) {
+      // What hangs on other assets is known by now, but perhaps not told.
+      this.isCutTold = false;
+      this.areTwinsTold = false;
+      throw error;
+    }
+  }
+
+  private async takeIn(): Promise<boolean> {
     const ahead = await feedAfter(this.db, this.revision, FEED_BATCH);
     if (ahead.length === 0) return false;
     // Nobody is told of what came in before they wanted to be: from where that changes on, it is the next stretch.
@@ -99,22 +123,15 @@ export class IndexKeeper {
     const cut = rows.some((row) => row.entity === 'string-out' || row.entity === 'project')
       ? await this.useChanged()
       : [];
-    const ids = [
-      ...new Set(
-        rows
-          .filter((row) => row.entity === 'asset' || row.entity === 'flag')
-          .map((row) => row.entityId)
-          .concat(cut),
-      ),
-    ];
+    const those = (entity: Entity) => rows.filter((row) => row.entity === entity).map((row) => row.entityId);
+    const changed = [...new Set(those('asset'))];
+    const ids = [...new Set([...changed, ...those('flag'), ...cut, ...(await this.twinsChanged(changed))])];
     const arrivals = new Arrivals(this.watched, rows);
     this.untold.push(arrivals);
     for (let start = 0; start < ids.length; start += BATCH)
       await this.reload(ids.slice(start, start + BATCH), arrivals);
-    for (const tagId of new Set(rows.filter((row) => row.entity === 'tag').map((row) => row.entityId)))
-      await this.reloadTagged(tagId, arrivals);
-    for (const storageId of new Set(rows.filter((row) => row.entity === 'storage').map((row) => row.entityId)))
-      await this.reloadStorage(storageId, arrivals);
+    for (const tagId of new Set(those('tag'))) await this.reloadTagged(tagId, arrivals);
+    for (const storageId of new Set(those('storage'))) await this.reloadStorage(storageId, arrivals);
     while (this.untold[0]) {
       await this.untold[0].note(this.db);
       this.untold.shift();
@@ -136,7 +153,14 @@ export class IndexKeeper {
       const [flag, by] = [flags.get(asset.id), people.get(asset.id)];
       const project = this.cut.get(asset.id);
       const use = project ? 'used' : 'unused';
-      const others = { use, ...(project ? { project } : {}), ...(flag ? { flag } : {}), ...(by ? { by } : {}) };
+      const twin = this.twins.has(asset.id) ? { twin: 'twin' } : {};
+      const others = {
+        use,
+        ...twin,
+        ...(project ? { project } : {}),
+        ...(flag ? { flag } : {}),
+        ...(by ? { by } : {}),
+      };
       return { ...searchDocument(asset, others), ...(also.length > 0 ? { also: { tag: also } } : {}) };
     });
   }
@@ -145,7 +169,7 @@ export class IndexKeeper {
   private async useChanged(): Promise<number[]> {
     const before = this.cut;
     this.cut = await projectsCutFrom(this.db);
-    const told = this.isCutTold ? [] : this.saidToBeUsed();
+    const told = this.isCutTold ? [] : this.saying(USED);
     const all = new Set([...before.keys(), ...this.cut.keys(), ...told]);
     const isSame = (id: number) => this.isCutTold && before.get(id)?.join('\n') === this.cut.get(id)?.join('\n');
     const changed = [...all].filter((id) => !isSame(id));
@@ -153,9 +177,19 @@ export class IndexKeeper {
     return changed;
   }
 
-  private saidToBeUsed(): readonly number[] {
+  /** Assets that are twins now and were not, or the other way round, beside those that changed. */
+  private async twinsChanged(ids: readonly number[]): Promise<readonly number[]> {
+    if (ids.length === 0) return [];
+    const changed = await this.twins.changed(this.db, ids);
+    if (this.areTwinsTold) return changed;
+    this.areTwinsTold = true;
+    const said = this.saying(TWIN);
+    return [...changed, ...said.filter((id) => !this.twins.has(id)), ...missingFrom(said, this.twins.ids)];
+  }
+
+  private saying(tree: Query): readonly number[] {
     const sort = { field: 'number', descending: false } as const;
-    return this.index.search({ tree: USED, sort, offset: 0, limit: ALL }).ids;
+    return this.index.search({ tree, sort, offset: 0, limit: ALL }).ids;
   }
 
   private async readWatched(): Promise<void> {
@@ -195,4 +229,9 @@ export class IndexKeeper {
       last = assets.at(-1)?.id ?? last;
     }
   }
+}
+
+function missingFrom(some: readonly number[], all: readonly number[]): number[] {
+  const there = new Set(some);
+  return all.filter((id) => !there.has(id));
 }

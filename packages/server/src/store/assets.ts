@@ -114,10 +114,11 @@ async function hangingOn(db: Sequelize, ids: readonly number[], transaction?: Tr
   const found = Object.fromEntries(HANGING_KINDS.map((kind) => [kind, new Map<number, string[]>()])) as {
     [Kind in keyof Hanging]: Map<number, string[]>;
   };
-  const rows: HangingRow[] = [];
+  let rows: HangingRow[] = [];
+  // Not handed on one by one as arguments: an asset may have thousands of markers.
   for (let start = 0; start < ids.length; start += IDS_AT_ONCE)
-    rows.push(
-      ...(await select<HangingRow>(db, SELECT_HANGING, { ids: ids.slice(start, start + IDS_AT_ONCE) }, transaction)),
+    rows = rows.concat(
+      await select<HangingRow>(db, SELECT_HANGING, { ids: ids.slice(start, start + IDS_AT_ONCE) }, transaction),
     );
   for (const { kind, assetId, value } of rows.sort(asTheyStand)) {
     const values = found[kind].get(assetId);
@@ -321,7 +322,7 @@ export const partsOf = async (db: Sequelize, ids: readonly number[]): Promise<nu
     : (await select<{ id: number }>(db, 'SELECT id FROM asset WHERE parent_id IN (:ids)', { ids })).map(({ id }) => id);
 
 /** Counts up whenever `searchDocument` says something else of the same asset: what was kept of the index is made anew then. */
-export const DOCUMENTS_VERSION = 4;
+export const DOCUMENTS_VERSION = 5;
 
 /** What the index is told of an asset, and what it does not say itself. */
 export const searchDocument = (asset: Asset, others: SearchDocument['values']): SearchDocument => ({

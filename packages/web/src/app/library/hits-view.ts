@@ -9,7 +9,7 @@ import {
   output,
   signal,
 } from '@angular/core';
-import { MARKER_KIND_LABELS, markerText, type Marker } from '@larder/core/markers';
+import { MARKER_KIND_LABELS, type Marker } from '@larder/core/markers';
 import { excerpt, matchesIn, parseQuery, type Piece } from '@larder/core/query';
 import type { AskedOrder, Asset } from '@larder/contract';
 import { Api } from '../shared/api';
@@ -82,13 +82,14 @@ export class HitsView {
       .map(({ asset, hits }) => ({
         asset,
         call: callOf(asset),
-        hits: hits.map(({ id, start, end, kind, colour, ...said }) => {
-          const text = markerText(said);
+        hits: hits.map(({ id, start, end, kind, colour, name, note }) => {
+          const text = [name, note].filter(Boolean).join(' – ');
           const [found] = matchesIn(tree, { marker: [text] }, registry);
           const at = placeText(asset, start);
+          const label = MARKER_KIND_LABELS[kind];
           return {
-            ...{ id, start, colour, label: MARKER_KIND_LABELS[kind] },
-            title: [MARKER_KIND_LABELS[kind], ...(colour === 'none' ? [] : [colour]), text].filter(Boolean).join(': '),
+            ...{ id, start, colour, label },
+            title: [colour === 'none' ? label : `${label}, ${colour}`, text].filter(Boolean).join(': '),
             place: end === null ? at : `${at} – ${placeText(asset, end - 1)}`,
             pieces: found ? excerpt(found) : text === '' ? [] : [{ text, hit: false }],
           };

@@ -47,7 +47,7 @@ describe('hits in time', () => {
       '01:00:01:05 – 01:00:01:14 Bell again',
     ]);
     expect(screen.all('nl-hits-view mark').map(({ textContent }) => textContent)).toEqual(['bell', 'Bell', 'Bell']);
-    expect(screen.all<HTMLElement>('nl-hits-view .hit')[1]?.title).toBe('Note: red: Bell rings');
+    expect(screen.all<HTMLElement>('nl-hits-view .hit')[1]?.title).toBe('Note, red: Bell rings');
     await screen.click('nl-hits-view .hit', 'Bell rings');
     await until('the player there', () => frameShown(screen) === 50);
     expect(screen.text('nl-hits-view section.selected h2')).toContain('clip1');
