@@ -278,7 +278,7 @@ async function peers(
   const fullText = await FullText.filled(n);
   try {
     const theirs: number[] = [];
-    for (const [at, { text }] of worded.slice(0, n > 100_000 ? 15 : PEER_QUERIES).entries())
+    for (const [at, { text }] of worded.slice(0, PEER_QUERIES).entries())
       theirs.push(await fullText.answer(words(text), at));
     const own = ours(worded.slice(0, theirs.length));
     const ratio = median(theirs) / median(own);

@@ -1,4 +1,5 @@
 /** What web and server say to each other: every request, answer, error and event. */
+export * from './dialogue';
 export * from './errors';
 export * from './events';
 export * from './field-values';

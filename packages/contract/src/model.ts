@@ -240,6 +240,7 @@ export const JOB_KINDS = [
   'find-missing',
   'table',
   'sidecars',
+  'recognise',
 ] as const;
 export type JobKind = (typeof JOB_KINDS)[number];
 export const JOB_STATES = ['queued', 'running', 'paused', 'done', 'failed', 'cancelled'] as const;

@@ -1,4 +1,5 @@
 import type { AssetEdit, FieldId, NewShopField } from '@larder/core/fields';
+import type { TranscriptSource } from '@larder/core/dialogue';
 import type { TimedTextFormat } from '@larder/core/interchange/timed-text';
 import type { Marker, NewMarker, TimedNotes } from '@larder/core/markers';
 import { markingSchema, type Marking, type NewMarking } from '@larder/core/markings';
@@ -25,6 +26,7 @@ import type {
   StringOutFull,
   TagBook,
 } from './model';
+import * as dialogue from './dialogue';
 import * as ingest from './ingest';
 import { readTableSchema, type ReadTable, type TableAnswer } from './tables';
 import * as request from './requests';
@@ -92,7 +94,11 @@ export interface HitsWindow {
   /** Assets that have any. */
   readonly total: number;
   readonly offset: number;
-  readonly assets: readonly { readonly asset: Asset; readonly hits: readonly Marker[] }[];
+  readonly assets: readonly {
+    readonly asset: Asset;
+    readonly hits: readonly Marker[];
+    readonly said: readonly dialogue.SpokenExcerpt[];
+  }[];
   readonly revision: number;
 }
 
@@ -114,11 +120,22 @@ export interface SidecarsRead extends Written {
 export const HANDED_OVER = ['edl', 'otio', 'vtt', 'srt'] as const;
 export type HandedOver = (typeof HANDED_OVER)[number];
 
+/** The forms in which a transcript leaves: captions, a text, a table of passages. */
+export const TRANSCRIPT_FORMATS = ['vtt', 'srt', 'txt', 'csv'] as const;
+export type TranscriptFormat = (typeof TRANSCRIPT_FORMATS)[number];
+
 /** What captions brought: `outside` lie beyond the asset, `issues` are lines that could not be read. */
 export interface NotesRead extends Written {
   readonly added: number;
   readonly outside: number;
   readonly countedFrom: TimedNotes['countedFrom'];
+  readonly issues: readonly string[];
+}
+
+/** What a transcript brought: `outside` cues begin beyond the end of the sound, `issues` are lines that could not be read. */
+export interface TranscriptRead extends Written {
+  readonly words: number;
+  readonly outside: number;
   readonly issues: readonly string[];
 }
 
@@ -241,6 +258,31 @@ export const ROUTES = {
   newMarker: route<NewMarker, Written & { id: number }>('POST', '/api/assets/:id/markers', 'log', request.markerSchema),
   /** Sets a marker for each cue of captions that lies within the asset. */
   readNotes: route<{ text: string }, NotesRead>('POST', '/api/assets/:id/notes', 'log', request.timedTextSchema),
+  transcript: route<{ source: TranscriptSource | null }, dialogue.TranscriptAnswer>(
+    'POST',
+    '/api/assets/:id/transcript',
+    'look',
+    dialogue.transcriptSchema,
+  ),
+  correctTranscript: route<dialogue.Correction, Written>(
+    'PUT',
+    '/api/assets/:id/transcript',
+    'log',
+    dialogue.correctionSchema,
+  ),
+  /** Takes captions as what is said, each word with the time that its cue leaves it. */
+  readTranscript: route<{ text: string; name?: string }, TranscriptRead>(
+    'POST',
+    '/api/assets/:id/transcript/read',
+    'log',
+    dialogue.readTranscriptSchema,
+  ),
+  recognise: route<{ assetIds: readonly number[] }, dialogue.Recognising>(
+    'POST',
+    '/api/recognise',
+    'log',
+    dialogue.recogniseSchema,
+  ),
   changeMarker: route<NewMarker, Written>('PUT', '/api/markers/:id', 'log', request.markerSchema),
   removeMarkers: route<{ ids: readonly number[] }, Written>(
     'POST',
@@ -438,6 +480,8 @@ export const FILE_PATHS = {
   exported: (jobId: number) => `/files/exports/${jobId}.zip`,
   /** The markers of an asset, as captions. */
   notes: (assetId: number, format: TimedTextFormat) => `/files/${assetId}/markers.${format}`,
+  /** What is said in an asset, by its best transcript. */
+  transcript: (assetId: number, format: TranscriptFormat) => `/files/${assetId}/said.${format}`,
   uploads: '/files/uploads',
   /** Takes a table as it is, and says what it looks like. */
   tables: '/files/tables',

@@ -528,6 +528,16 @@ export const FIELDS = [
     help: 'The library has the same file a second time, as another asset. Found as is:twin.',
   },
   {
+    id: 'said',
+    label: 'Said',
+    type: 'text',
+    group: 'logged',
+    aliases: ['spoken', 'dialogue'],
+    asked: true,
+    unordered: true,
+    help: 'What is spoken in it, by its best transcript.',
+  },
+  {
     id: 'project',
     label: 'Projects',
     type: 'tags',

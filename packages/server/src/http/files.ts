@@ -3,7 +3,14 @@ import { pipeline } from 'node:stream/promises';
 import type { Express, Request, Response } from 'express';
 import type { Sequelize } from 'sequelize';
 import { TIMED_TEXT_FORMATS, TIMED_TEXT_TYPES } from '@larder/core/interchange/timed-text';
-import { HANDED_OVER, RENDITION_KINDS, type Asset, type RenditionKind } from '@larder/contract';
+import {
+  HANDED_OVER,
+  RENDITION_KINDS,
+  TRANSCRIPT_FORMATS,
+  type Asset,
+  type RenditionKind,
+  type TranscriptFormat,
+} from '@larder/contract';
 import type { ExportStore } from '../media/export-store';
 import { ToolError } from '../media/run';
 import { soundPiece } from '../media/sound-piece';
@@ -15,6 +22,7 @@ import { RenditionRow } from '../store/models';
 import { readFields } from '../store/shop-fields';
 import { sidecarOf } from '../store/sidecars';
 import { notesOf } from '../store/timed-notes';
+import { writeTranscript } from '../store/timed-transcripts';
 import { handOver } from './cut-lists';
 import { admit, type Identify } from './router';
 
@@ -22,6 +30,11 @@ const TYPES: Readonly<Record<string, string>> = {
   poster: 'image/jpeg',
   filmstrip: 'image/jpeg',
   peaks: 'application/json',
+};
+const TRANSCRIPT_TYPES: Readonly<Record<TranscriptFormat, string>> = {
+  ...TIMED_TEXT_TYPES,
+  txt: 'text/plain; charset=utf-8',
+  csv: 'text/csv; charset=utf-8',
 };
 /** Renditions change only when they are made again; the browser asks once more after this, with the entity tag. */
 const MAX_AGE_SECONDS = 3600;
@@ -120,6 +133,14 @@ export function mountFiles(app: Express, { db, store, exports }: FileServices, i
       const asset = await assetOf(db, request);
       response.attachment(fileName(asset.name, format)).type(TIMED_TEXT_TYPES[format]);
       response.set('Cache-Control', 'no-store').send(await notesOf(db, asset, format));
+    });
+
+  for (const format of TRANSCRIPT_FORMATS)
+    app.get(`/files/:id/said.${format}`, async (request, response) => {
+      await admit(request, 'look', identify);
+      const asset = await assetOf(db, request);
+      response.attachment(fileName(asset.name, format)).type(TRANSCRIPT_TYPES[format]);
+      response.set('Cache-Control', 'no-store').send(await writeTranscript(db, asset, format));
     });
 
   app.get('/files/:id/sound', async (request, response) => {

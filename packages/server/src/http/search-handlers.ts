@@ -1,5 +1,7 @@
+import type { Spoken } from '@larder/core/dialogue';
+import type { FieldId } from '@larder/core/fields';
 import { havingHits, hitsIn } from '@larder/core/markers';
-import { combine, type Query } from '@larder/core/query';
+import { asksForWords, combine, type Query } from '@larder/core/query';
 import type { ListRequest } from '@larder/core/search';
 import type { AskedOrder, IdsQuery, Person, SearchQuery } from '@larder/contract';
 import { nearestTown, townsIn } from '../search/towns';
@@ -11,7 +13,9 @@ import { headRevision } from '../store/change-feed';
 import { refused } from '../store/errors';
 import { forgetSearches, pastSearches, rememberSearch } from '../store/past-searches';
 import { markersOn } from '../store/markers';
+import { spokenOn } from '../store/transcripts';
 import { queueSidecars } from '../store/sidecar-jobs';
+import { excerptsOf } from './dialogue-handlers';
 import type { Services } from './handlers';
 import { signedIn, type Handlers } from './router';
 
@@ -47,6 +51,8 @@ export function searchHandlers(
   { db, search, fields }: Services,
   told: <T>(work: Promise<T>) => Promise<T>,
 ): Pick<Handlers, SearchRoutes> {
+  const isSaid = (field: FieldId | null): boolean =>
+    field === 'said' || (field === null && fields.current.plain.includes('said'));
   const treeFor = (person: Person | null, query = ''): Promise<Query> =>
     meantBy(signedIn(person), treeOf(query, fields.current), fields.current);
 
@@ -137,10 +143,15 @@ export function searchHandlers(
       // Best fits are of what was asked: its words would count twice in what is asked of markers as well.
       const list = { ...asked, tree: having, lift: tree, offset, limit };
       const { revision, value } = await search.ask({ ask: 'search', ...list });
-      const [assets, markers] = await Promise.all([assetsById(db, value.ids), markersOn(db, value.ids)]);
+      const [assets, markers, spoken] = await Promise.all([
+        assetsById(db, value.ids),
+        markersOn(db, value.ids),
+        asksForWords(written, isSaid) ? spokenOn(db, value.ids) : new Map<number, Spoken>(),
+      ]);
       const hits = assets.map((asset) => ({
         asset,
         hits: hitsIn(written, markers.get(asset.id) ?? [], fields.current),
+        said: excerptsOf(written, spoken.get(asset.id)?.words ?? [], fields.current),
       }));
       return { revision, total: value.assets, offset, assets: hits };
     },

@@ -12,6 +12,7 @@ import { originalPath } from '../store/locations';
 import { AssetRow, RenditionRow } from '../store/models';
 import { findMissing } from './find-missing';
 import { ingest } from './ingest';
+import { recognise } from './recognise';
 import { scanStorage } from './scan';
 import { writeSidecars } from './sidecars';
 import { readIntoLibrary } from './table';
@@ -79,6 +80,7 @@ export const HANDLERS: Readonly<Record<JobKind, Handler>> = {
   'find-missing': findMissing,
   table: readIntoLibrary,
   sidecars: writeSidecars,
+  recognise: (context) => recognise(context),
   poster: making(async (context, original) =>
     single('poster', await makePoster(original, context.store, progressOf(context))),
   ),

@@ -81,15 +81,22 @@ export class RenditionStore {
   }
 
   /** Has `use` work with a folder of links to originals, which is taken away afterwards. */
-  async withLinks<T>(
+  withLinks<T>(
     assetId: number,
     links: readonly { readonly name: string; readonly target: string }[],
     use: (folder: string) => Promise<T>,
   ): Promise<T> {
-    const folder = join(dirname(this.path(assetId, 'poster')), `.links-${process.pid}-${Date.now()}`);
+    return this.withFolder(assetId, async (folder) => {
+      for (const { name, target } of links) await symlink(target, join(folder, name));
+      return use(folder);
+    });
+  }
+
+  /** Has `use` work with a folder for what is needed only meanwhile; it is taken away afterwards. */
+  async withFolder<T>(assetId: number, use: (folder: string) => Promise<T>): Promise<T> {
+    const folder = join(dirname(this.path(assetId, 'poster')), `.work-${process.pid}-${Date.now()}`);
     await mkdir(folder, { recursive: true });
     try {
-      for (const { name, target } of links) await symlink(target, join(folder, name));
       return await use(folder);
     } finally {
       await rm(folder, { recursive: true, force: true });

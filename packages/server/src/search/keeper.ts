@@ -1,4 +1,5 @@
 import type { Sequelize } from 'sequelize';
+import { saidText } from '@larder/core/dialogue';
 import type { Query } from '@larder/core/query';
 import type { KeptParts, LibraryIndex, SearchDocument } from '@larder/core/search';
 import type { Asset, Entity } from '@larder/contract';
@@ -15,6 +16,7 @@ import { watchedBins, type WatchedBin } from '../store/arrivals';
 import { feedAfter, headRevision, markOf } from '../store/change-feed';
 import { flagTokens } from '../store/flags';
 import { otherWordsForTags } from '../store/tags';
+import { spokenOn } from '../store/transcripts';
 import { loggedBy, projectsCutFrom } from '../store/usage';
 import { FIELD_ENTITIES, readFields } from '../store/shop-fields';
 import { Arrivals } from './arrivals';
@@ -147,19 +149,24 @@ export class IndexKeeper {
 
   private async documents(assets: readonly Asset[]): Promise<SearchDocument[]> {
     const ids = assets.map(({ id }) => id);
-    const [flags, people] = await Promise.all([flagTokens(this.db, ids), loggedBy(this.db, ids)]);
+    const [flags, people, spoken] = await Promise.all([
+      flagTokens(this.db, ids),
+      loggedBy(this.db, ids),
+      spokenOn(this.db, ids),
+    ]);
     return assets.map((asset) => {
       const also = asset.tags.flatMap((name) => this.otherWords.get(name) ?? []);
       const [flag, by] = [flags.get(asset.id), people.get(asset.id)];
       const project = this.cut.get(asset.id);
       const use = project ? 'used' : 'unused';
       const twin = this.twins.has(asset.id) ? { twin: 'twin' } : {};
+      const said = spoken.get(asset.id);
       const others = {
-        use,
-        ...twin,
+        ...{ use, ...twin },
         ...(project ? { project } : {}),
         ...(flag ? { flag } : {}),
         ...(by ? { by } : {}),
+        ...(said && said.words.length > 0 ? { said: saidText(said.words) } : {}),
       };
       return { ...searchDocument(asset, others), ...(also.length > 0 ? { also: { tag: also } } : {}) };
     });

@@ -23,6 +23,7 @@ import { liveBinPlacesMigration } from './migrations/021-live-bin-places';
 import { pastSearchesMigration } from './migrations/022-past-searches';
 import { arrivalsMigration } from './migrations/023-arrivals';
 import { foldingMigration } from './migrations/024-folding';
+import { transcriptsMigration } from './migrations/025-transcripts';
 import { manyWritersMigration } from './migrations/017-many-writers';
 
 /** Brings the database to the shape this version needs; does nothing when it has it. Gives the names of what was carried out. */
@@ -53,6 +54,7 @@ export async function migrate(db: Sequelize): Promise<string[]> {
       pastSearchesMigration,
       arrivalsMigration,
       foldingMigration,
+      transcriptsMigration,
     ],
     context: db,
     storage: new SequelizeStorage({ sequelize: db, tableName: 'migration', timestamps: false }),

@@ -8,6 +8,7 @@ import { putMarkersBack } from './markers';
 import { putPostersBack } from './posters';
 import { putSubclipsBack } from './subclips';
 import { isRetagging, putRetaggedBack } from './tag-merges';
+import { putWordsBack } from './transcripts';
 
 interface Entry {
   readonly entityId: number;
@@ -21,8 +22,8 @@ interface Entry {
 
 type StepKind = 'undo' | 'redo' | 'lost';
 
-/** What can be undone: changes that a person made to what is said of assets, their tags, poster frames, markers and subclips. */
-const ACTIONS = ['edit', 'retag', 'poster', 'marker', 'subclip', 'remove-subclip'];
+/** What can be undone: changes that a person made to what is said of assets, their tags, poster frames, markers, subclips and transcripts. */
+const ACTIONS = ['edit', 'retag', 'poster', 'marker', 'subclip', 'remove-subclip', 'correct'];
 
 /**
  * Takes back a change of a person, as a new write, where it still stands: the one of that group, or their last. Throws `conflict` or
@@ -90,6 +91,7 @@ async function putBack(db: Sequelize, writing: Writing, personId: number, entrie
   if (all('poster')) return putPostersBack(db, writing, entries);
   if (all('marker')) return putMarkersBack(db, writing, entries);
   if (all('subclip', 'remove-subclip', 'restore-subclip')) return putSubclipsBack(db, writing, entries);
+  if (all('correct')) return putWordsBack(db, writing, personId, entries);
   if (isRetagging(entries)) return putRetaggedBack(db, writing, entries);
   throw refused('This change cannot be undone.');
 }

@@ -1,4 +1,4 @@
 /** Text with times, as captions have it: WebVTT and SubRip (SRT). */
 export * from './types';
 export { readTimedText } from './read';
-export { writeTimedText } from './write';
+export { clock, writeTimedText } from './write';

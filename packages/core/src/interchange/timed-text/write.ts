@@ -1,6 +1,7 @@
 import type { Cue, TimedTextFormat } from './types';
 
-function clock(ms: number, point: '.' | ','): string {
+/** Hours, minutes, seconds and thousandths. */
+export function clock(ms: number, point: '.' | ','): string {
   const two = (value: number) => String(value).padStart(2, '0');
   const seconds = Math.floor(ms / 1000);
   const [hours, minutes] = [Math.floor(seconds / 3600), Math.floor(seconds / 60) % 60];

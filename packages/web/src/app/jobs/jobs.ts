@@ -22,6 +22,7 @@ export const JOB_WORDS: Readonly<Record<JobKind, string>> = {
   'find-missing': 'Look for missing files',
   table: 'Read a table',
   sidecars: 'XMP sidecars',
+  recognise: 'Speech recognition',
 };
 const STATE_WORDS: Readonly<Record<JobState, string>> = {
   running: 'Running',

@@ -1,0 +1,60 @@
+import { array, mixed, number, object, string } from 'yup';
+import type { OtherWord, SpeakerFrom, Spoken, SpokenWord } from './transcript';
+
+/** The form in which words are kept; another is refused. */
+export const SPOKEN_VERSION = 1;
+
+/** How sure something is, in thousandths. */
+const SHARES = 1000;
+
+type PackedWord = readonly [
+  text: string,
+  startMs: number,
+  endMs: number,
+  certainty?: number | null,
+  others?: readonly (readonly [text: string, certainty: number])[],
+];
+
+interface Packed {
+  readonly version: typeof SPOKEN_VERSION;
+  readonly words: readonly PackedWord[];
+  readonly speakers: readonly SpeakerFrom[];
+}
+
+const share = (certainty: number): number => Math.round(certainty * SHARES);
+
+function packWord({ text, startMs, endMs, certainty, others = [] }: SpokenWord): PackedWord {
+  const head = [text, startMs, endMs] as const;
+  if (others.length > 0)
+    return [
+      ...head,
+      certainty === null ? null : share(certainty),
+      others.map((other) => [other.text, share(other.certainty)] as const),
+    ];
+  return certainty === null ? head : [...head, share(certainty)];
+}
+
+function unpackWord([text, startMs, endMs, certainty = null, others]: PackedWord): SpokenWord {
+  return {
+    ...{ text, startMs, endMs, certainty: certainty === null ? null : certainty / SHARES },
+    ...(others
+      ? { others: others.map(([other, share]): OtherWord => ({ text: other, certainty: share / SHARES })) }
+      : {}),
+  };
+}
+
+/** An hour of speech is some 9,000 words: without the names of what they consist of, it is a third as long. */
+export const packSpoken = ({ words, speakers }: Spoken): string =>
+  JSON.stringify({ version: SPOKEN_VERSION, words: words.map(packWord), speakers } satisfies Packed);
+
+const packedSchema = object({
+  version: number().oneOf([SPOKEN_VERSION]).required(),
+  words: array(mixed<PackedWord>((word): word is PackedWord => Array.isArray(word)).required()).required(),
+  speakers: array(object({ fromMs: number().required(), name: string().defined() })).required(),
+});
+
+/** @throws if it is of another version, or was not written by `packSpoken` */
+export function unpackSpoken(text: string): Spoken {
+  const { words, speakers } = packedSchema.validateSync(JSON.parse(text), { strict: true });
+  return { words: words.map(unpackWord), speakers };
+}

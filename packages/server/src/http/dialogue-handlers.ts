@@ -1,0 +1,45 @@
+import { spokenHits, type SpokenWord } from '@larder/core/dialogue';
+import type { FieldRegistry } from '@larder/core/fields';
+import type { Query } from '@larder/core/query';
+import type { SpokenExcerpt } from '@larder/contract';
+import { queueRecognition } from '../store/recognitions';
+import { readTranscript } from '../store/timed-transcripts';
+import { correctTranscript, transcriptOf, wholeOf } from '../store/transcripts';
+import type { Services } from './handlers';
+import { signedIn, type Handlers } from './router';
+
+type DialogueRoutes = 'transcript' | 'correctTranscript' | 'readTranscript' | 'recognise';
+
+/** What is said: transcripts, made, brought in and corrected. */
+export function dialogueHandlers(
+  { db }: Services,
+  told: <T>(work: Promise<T>) => Promise<T>,
+): Pick<Handlers, DialogueRoutes> {
+  return {
+    transcript: async ({ body, id }) => transcriptOf(db, id, body.source),
+    correctTranscript: async ({ body, person, id }) =>
+      told(correctTranscript(db, signedIn(person).id, await wholeOf(db, id), body)),
+    readTranscript: async ({ body, person, id }) =>
+      told(readTranscript(db, signedIn(person).id, await wholeOf(db, id), body.text, body.name ?? '')),
+    recognise: ({ body, person }) => told(queueRecognition(db, signedIn(person).id, body.assetIds)),
+  };
+}
+
+/** Words shown before and after a hit. */
+const AROUND = 8;
+
+/** Where in what is said a search found something, with what stands around it. */
+export function excerptsOf(tree: Query, words: readonly SpokenWord[], fields: FieldRegistry): SpokenExcerpt[] {
+  const text = (from: number, to: number) =>
+    words
+      .slice(Math.max(0, from), to)
+      .map((word) => word.text)
+      .join(' ');
+  return spokenHits(tree, words, fields).map(({ from, to, startMs, endMs }) => {
+    const certainties = words.slice(from, to).flatMap(({ certainty }) => certainty ?? []);
+    return {
+      ...{ startMs, endMs, before: text(from - AROUND, from), hit: text(from, to), after: text(to, to + AROUND) },
+      certainty: certainties.length > 0 ? Math.min(...certainties) : null,
+    };
+  });
+}

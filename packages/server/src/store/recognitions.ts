@@ -1,0 +1,38 @@
+import type { Sequelize } from 'sequelize';
+import type { Recognising } from '@larder/contract';
+import { enqueue } from '../jobs/queue';
+import { assetsById } from './assets';
+import { select } from './database';
+
+/** Has what is said in some assets recognised, each by a job of its own; subclips through their wholes. */
+export async function queueRecognition(
+  db: Sequelize,
+  personId: number | null,
+  assetIds: readonly number[],
+): Promise<Recognising> {
+  const asked = await assetsById(db, assetIds);
+  const wholes = await assetsById(db, [...new Set(asked.map(({ id, parentId }) => parentId ?? id))]);
+  const going = new Set(
+    (
+      await select<{ assetId: number }>(
+        db,
+        `SELECT asset_id AS assetId FROM job WHERE kind = 'recognise' AND state IN ('queued', 'running', 'paused')`,
+      )
+    ).map(({ assetId }) => assetId),
+  );
+  const left: { assetId: number; why: string }[] = [];
+  const taken = wholes.filter(({ id, sound }) => {
+    const why = sound === null ? 'It has no sound.' : going.has(id) ? 'It is in the queue already.' : null;
+    if (why !== null) left.push({ assetId: id, why });
+    return why === null;
+  });
+  await enqueue(
+    taken.map(({ id, name, storageId }) => ({
+      ...{ kind: 'recognise', subject: name, payload: { assetId: id }, unit: 'seconds of speech' },
+      ...{ assetId: id, storageId, personId },
+      // Looking at clips and bringing others in goes first.
+      priority: -1,
+    })),
+  );
+  return { queued: taken.length, left };
+}

@@ -1,0 +1,215 @@
+import { isDeepStrictEqual } from 'node:util';
+import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
+import {
+  corrected,
+  namedSpeaker,
+  packSpoken,
+  spokenWithin,
+  TRANSCRIPT_SOURCES,
+  unpackSpoken,
+  type SpeakerFrom,
+  type Spoken,
+  type SpokenWord,
+  type TranscriptSource,
+} from '@larder/core/dialogue';
+import type { Correction, TranscriptAnswer, TranscriptInfo, Written } from '@larder/contract';
+import { write, type Writing } from './change-feed';
+import { select } from './database';
+import { notFound, refused } from './errors';
+
+/** What a transcript is, beside its words. */
+export interface TranscriptMade {
+  readonly source: TranscriptSource;
+  readonly language: string;
+  /** The program and its model, or the file. */
+  readonly madeBy: string;
+}
+
+interface Row extends TranscriptMade {
+  readonly version: number;
+  readonly spoken: string;
+}
+
+/** An hour has some 9,000; beyond this the sound is longer than a day. */
+const MOST_WORDS = 500_000;
+const BEST_FIRST = TRANSCRIPT_SOURCES.map((source) => `'${source}'`).join(', ');
+
+/** Of each asset what is said in it, by its best transcript; of a subclip, what is said within it. */
+export async function spokenOn(db: Sequelize, assetIds: readonly number[]): Promise<Map<number, Spoken>> {
+  const spoken = new Map<number, Spoken>();
+  if (assetIds.length === 0) return spoken;
+  const rows = await select<{ id: number; spoken: string; fromMs: number | null; toMs: number | null }>(
+    db,
+    // Of a subclip in frames: where it lies in the whole, in milliseconds.
+    `SELECT a.id, t.spoken, IF(p.id IS NULL, NULL, ROUND(IF(p.rate_num > 0, a.in_place * 1000 * p.rate_den / p.rate_num, a.in_place))) AS fromMs, IF(p.id IS NULL, NULL, ROUND(IF(p.rate_num > 0, a.in_place * 1000 * p.rate_den / p.rate_num, a.in_place)) + a.duration_ms) AS toMs
+     FROM asset a LEFT JOIN asset p ON p.id = a.parent_id
+     JOIN transcript t ON t.id = (SELECT b.id FROM transcript b WHERE b.asset_id = COALESCE(a.parent_id, a.id) ORDER BY FIELD(b.source, ${BEST_FIRST}) LIMIT 1)
+     WHERE a.id IN (:assetIds)`,
+    { assetIds },
+  );
+  for (const { id, fromMs, toMs, ...row } of rows) {
+    const all = unpackSpoken(row.spoken);
+    spoken.set(id, fromMs === null ? all : spokenWithin(all, Number(fromMs), Number(toMs)));
+  }
+  return spoken;
+}
+
+/** What there is of an asset, and the words of one source: the best, or the one that is asked for. */
+export async function transcriptOf(
+  db: Sequelize,
+  assetId: number,
+  source: TranscriptSource | null,
+): Promise<TranscriptAnswer> {
+  const sources = await select<TranscriptInfo>(
+    db,
+    `SELECT t.source, t.version, t.language, t.made_by AS madeBy, t.made_ms AS madeMs, p.name AS \`by\`
+     FROM transcript t LEFT JOIN person p ON p.id = t.person_id WHERE t.asset_id = :assetId ORDER BY FIELD(t.source, ${BEST_FIRST})`,
+    { assetId },
+  );
+  const info = source === null ? sources[0] : sources.find((each) => each.source === source);
+  if (!info) return { sources, shown: null };
+  const row = await rowOf(db, assetId, info.source);
+  return { sources, shown: row && { ...info, version: row.version, ...unpackSpoken(row.spoken) } };
+}
+
+async function rowOf(
+  db: Sequelize,
+  assetId: number,
+  source: TranscriptSource,
+  transaction?: Transaction,
+): Promise<Row | null> {
+  const [row] = await select<Row>(
+    db,
+    `SELECT source, version, language, made_by AS madeBy, spoken FROM transcript WHERE asset_id = :assetId AND source = :source${transaction ? ' FOR UPDATE' : ''}`,
+    { assetId, source },
+    transaction,
+  );
+  return row ?? null;
+}
+
+async function put(
+  db: Sequelize,
+  { transaction }: Writing,
+  assetId: number,
+  personId: number | null,
+  { source, language, madeBy }: TranscriptMade,
+  spoken: Spoken,
+): Promise<void> {
+  if (spoken.words.length > MOST_WORDS)
+    throw refused(`A transcript has at most ${MOST_WORDS.toLocaleString('en')} words.`);
+  await db.query(
+    `INSERT INTO transcript (asset_id, source, version, language, made_by, made_ms, person_id, spoken) VALUES (:assetId, :source, 1, :language, :madeBy, :now, :personId, :spoken)
+     ON DUPLICATE KEY UPDATE version = version + 1, language = VALUES(language), made_by = VALUES(made_by), made_ms = VALUES(made_ms), person_id = VALUES(person_id), spoken = VALUES(spoken)`,
+    {
+      replacements: { assetId, source, language, madeBy, personId, now: Date.now(), spoken: packSpoken(spoken) },
+      transaction,
+      type: QueryTypes.INSERT,
+    },
+  );
+}
+
+/** The whole of a subclip, or the asset itself: transcripts are those of files. */
+export async function wholeOf(db: Sequelize, assetId: number): Promise<number> {
+  const [asset] = await select<{ id: number }>(db, 'SELECT COALESCE(parent_id, id) AS id FROM asset WHERE id = :assetId', {
+    assetId,
+  });
+  if (!asset) throw notFound('asset');
+  return asset.id;
+}
+
+/** Keeps a transcript in place of the one of its source. */
+export async function keepTranscript(
+  db: Sequelize,
+  personId: number | null,
+  assetId: number,
+  made: TranscriptMade,
+  spoken: Spoken,
+): Promise<Written> {
+  const { revision, group, changed } = await write(db, personId, async (writing) => {
+    await put(db, writing, assetId, personId, made, spoken);
+    const { source, madeBy } = made;
+    const after = { source, madeBy, words: spoken.words.length };
+    writing.log({ action: 'transcript', entity: 'asset', entityId: assetId, after });
+  });
+  return { revision, group, changed };
+}
+
+/** What a correction changed, and what it made of it. */
+interface Corrected {
+  readonly atMs: number;
+  readonly words: readonly SpokenWord[];
+  readonly speakers: readonly SpeakerFrom[];
+}
+
+/**
+ * Puts other words in the place of some, or says who speaks them. What is corrected becomes a transcript of its own, beside the one
+ * that it began as.
+ */
+export async function correctTranscript(
+  db: Sequelize,
+  personId: number,
+  assetId: number,
+  { source, version, from, to, text, speaker }: Correction,
+): Promise<Written> {
+  const { revision, group, changed } = await write(db, personId, async (writing) => {
+    const row = await rowOf(db, assetId, source, writing.transaction);
+    if (!row) throw notFound('transcript');
+    if (row.version !== version || (source !== 'corrected' && (await isCorrected(db, writing, assetId))))
+      throw refused('Somebody has corrected this transcript since you opened it. It is shown anew; say it again.');
+    const before = unpackSpoken(row.spoken);
+    if (from > to || to > before.words.length) throw refused('There are no such words in this transcript.');
+    const worded = text === undefined ? before : corrected(before, from, to, text);
+    const count = to - from + worded.words.length - before.words.length;
+    const after = speaker === undefined ? worded : namedSpeaker(worded, from, from + count, speaker.trim());
+    if (isDeepStrictEqual(before, after)) return;
+    await put(db, writing, assetId, personId, { ...row, source: 'corrected' }, after);
+    const piece = ({ words, speakers }: Spoken, until: number): Corrected => ({
+      atMs: (before.words[from] ?? before.words[from - 1])?.startMs ?? 0,
+      words: words.slice(from, until),
+      speakers,
+    });
+    writing.log({
+      ...{ action: 'correct', entity: 'asset', entityId: assetId },
+      before: { said: piece(before, to) },
+      after: { said: piece(after, from + count) },
+    });
+  });
+  return { revision, group, changed };
+}
+
+const isCorrected = async (db: Sequelize, { transaction }: Writing, assetId: number): Promise<boolean> =>
+  (await rowOf(db, assetId, 'corrected', transaction)) !== null;
+
+/** Takes corrections back, where what they made still stands. */
+export async function putWordsBack(
+  db: Sequelize,
+  writing: Writing,
+  personId: number,
+  entries: readonly { readonly entityId: number; readonly before: object; readonly after: object }[],
+): Promise<void> {
+  for (const { entityId, before, after } of entries) {
+    const [was, made] = [(before as { said: Corrected }).said, (after as { said: Corrected }).said];
+    const row = await rowOf(db, entityId, 'corrected', writing.transaction);
+    const { words, speakers } = row ? unpackSpoken(row.spoken) : { words: [], speakers: [] };
+    const at = placeOf(words, made, was);
+    const isSame =
+      row !== null &&
+      isDeepStrictEqual(words.slice(at, at + made.words.length), made.words) &&
+      (isDeepStrictEqual(was.speakers, made.speakers) || isDeepStrictEqual(speakers, made.speakers));
+    if (!isSame) throw refused('Somebody has corrected these words since. Nothing was undone.');
+    const back = {
+      words: [...words.slice(0, at), ...was.words, ...words.slice(at + made.words.length)],
+      speakers: isDeepStrictEqual(was.speakers, made.speakers) ? speakers : was.speakers,
+    };
+    await put(db, writing, entityId, personId, row, back);
+    writing.log({ action: 'correct', entity: 'asset', entityId, before: { said: made }, after: { said: was } });
+  }
+}
+
+/** Where words stand now: others may have been put in before them. */
+function placeOf(words: readonly SpokenWord[], { words: made, atMs }: Corrected, was: Corrected): number {
+  const [first] = made;
+  if (first) return words.findIndex((word) => isDeepStrictEqual(word, first));
+  const after = words.findIndex(({ startMs }) => startMs >= (was.words.at(-1)?.endMs ?? atMs));
+  return after < 0 ? words.length : after;
+}

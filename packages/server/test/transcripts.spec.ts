@@ -1,0 +1,242 @@
+import { execFileSync } from 'node:child_process';
+import { readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { saidText } from '@larder/core/dialogue';
+import { FILE_PATHS } from '@larder/contract';
+import { allJobsEnded, type Client, makeClip, scanned, TestLibrary, treeHash } from './kit';
+import { wave } from './wave';
+
+const LINE = 'My grandmother kept the lower lock for thirty years. The bell tells you when it is ready.';
+/** Recorded speech with what is said in it, as Debian's `pocketsphinx-testdata` carries it. */
+const RECORDED = '/usr/share/pocketsphinx/test/data/librivox';
+
+let library: TestLibrary;
+let editor: Client;
+let other: Client;
+let shelf: string;
+let ids: Readonly<Record<string, number>>;
+
+beforeAll(async () => {
+  library = await TestLibrary.start(2);
+  const manager = await library.as('manager');
+  [editor, other] = [await library.as('editor'), await library.as('other')];
+  shelf = library.shelf('sound');
+  execFileSync('flite', ['-voice', 'rms', '-t', LINE, '-o', join(shelf, 'spoken.wav')]);
+  const [sound, noise] = ['sine=frequency=440:duration=6', 'anoisesrc=d=6:c=pink:a=0.3'];
+  for (const [name, source] of [
+    ['tone', sound],
+    ['noise', noise],
+  ] as const)
+    execFileSync('ffmpeg', ['-v', 'error', '-f', 'lavfi', '-i', source, join(shelf, `${name}.wav`)]);
+  writeFileSync(join(shelf, 'silent.wav'), wave(1));
+  makeClip(join(shelf, 'mute.mov'), { more: ['-an'] });
+  for (const name of recorded()) execFileSync('cp', [join(RECORDED, `${name}.wav`), join(shelf, `${name}.wav`)]);
+  await scanned(manager, 'Sound', shelf);
+  await allJobsEnded(manager);
+  const { assets } = await editor.call('search', { limit: 50 });
+  ids = Object.fromEntries(assets.map(({ name, id }) => [name.split('.')[0] ?? '', id]));
+}, 120_000);
+afterAll(() => library.stop(), 60_000);
+
+const recorded = (): string[] => readFileSync(join(RECORDED, 'fileids'), 'utf8').trim().split('\n');
+const idOf = (name: string): number => ids[name] ?? 0;
+const transcript = (name: string, source: 'recognised' | 'corrected' | 'brought-in' | null = null) =>
+  editor.call('transcript', { source }, idOf(name));
+const said = async (name: string) => saidText((await transcript(name)).shown?.words ?? []);
+const search = async (query: string) => {
+  const { revision } = await editor.call('status', null);
+  return (await editor.call('search', { query, atLeast: revision })).assets;
+};
+const found = async (query: string) => (await search(query)).map(({ name }) => name.split('.')[0]);
+
+async function recognised(...names: string[]): Promise<void> {
+  const { queued } = await editor.call('recognise', { assetIds: names.map(idOf) });
+  expect(queued).toBe(names.length);
+  await allJobsEnded(editor);
+}
+
+describe('recognition', () => {
+  it('writes down what is said, each word with its time and how sure it is, and touches no original', async () => {
+    const before = treeHash(shelf);
+    await recognised('spoken');
+    const { sources, shown } = await transcript('spoken');
+    expect(sources).toMatchObject([{ source: 'recognised', language: 'en-US', by: null, version: 1 }]);
+    const words = shown?.words ?? [];
+    expect(saidText(words)).toContain('the bell tells you when it is ready');
+    expect(words.every(({ startMs, endMs }, at) => startMs < endMs && startMs >= (words[at - 1]?.startMs ?? 0))).toBe(
+      true,
+    );
+    expect(words.every(({ certainty }) => certainty !== null && certainty > 0 && certainty <= 1)).toBe(true);
+    expect(words.some(({ others = [] }) => others.length > 0)).toBe(true);
+    expect(treeHash(shelf)).toEqual(before);
+    expect(await found('said:"tells you when"')).toEqual(['spoken']);
+    expect(await found('said:nobody')).toEqual([]);
+    // Plain words do not look into it by themselves.
+    expect(await found('ready')).toEqual([]);
+  });
+
+  it('listens to nothing where nobody speaks, and says so', async () => {
+    await recognised('tone', 'noise', 'silent');
+    for (const name of ['tone', 'noise', 'silent'])
+      expect([name, (await transcript(name)).shown?.words]).toEqual([name, []]);
+    const { jobs } = await editor.call('jobs', null);
+    const ended = jobs.filter(({ kind, assetId }) => kind === 'recognise' && assetId === idOf('noise'));
+    expect(ended).toMatchObject([{ state: 'done', message: 'Nobody speaks in it.', total: 0 }]);
+    expect(await found('has:said storage:Sound')).toEqual(['spoken']);
+  });
+
+  it('is not begun for what has no sound, nor twice', async () => {
+    expect(await editor.call('recognise', { assetIds: [idOf('mute')] })).toEqual({
+      queued: 0,
+      left: [{ assetId: idOf('mute'), why: 'It has no sound.' }],
+    });
+    const assetIds = [idOf('tone')];
+    const answers = [await editor.call('recognise', { assetIds }), await editor.call('recognise', { assetIds })];
+    expect(answers.map(({ queued }) => queued)).toEqual([1, 0]);
+    expect(answers[1]?.left[0]?.why).toBe('It is in the queue already.');
+    await allJobsEnded(editor);
+    const viewer = await library.as('viewer');
+    expect(await viewer.refused('recognise', { assetIds })).toMatchObject({ error: { code: 'not-allowed' } });
+  });
+
+  it('of recorded speech is right as often as the model is, as NIST’s sclite counts', async () => {
+    await recognised(...recorded());
+    const published = new Map(
+      readFileSync(join(RECORDED, 'transcription'), 'utf8')
+        .split('\n')
+        .flatMap((line) => {
+          const [, text, name] = /^<s> (.*) <\/s> \((.*)\)$/.exec(line) ?? [];
+          return name ? [[name, text ?? ''] as const] : [];
+        }),
+    );
+    const lines = async (textOf: (name: string) => Promise<string> | string) =>
+      (await Promise.all(recorded().map(async (name) => `${await textOf(name)} (reader_${name})\n`))).join('');
+    const at = (name: string) => join(library.folder, name);
+    writeFileSync(at('published.trn'), await lines((name) => published.get(name) ?? ''));
+    writeFileSync(at('heard.trn'), await lines(said));
+    const report = execFileSync(
+      'sctk',
+      ['sclite', '-r', at('published.trn'), 'trn', '-h', at('heard.trn'), 'trn', '-i', 'rm', '-o', 'rsum', 'stdout'],
+      { encoding: 'utf8' },
+    );
+    const [, words, , , , , errors] =
+      /Sum\s*\|\s*\d+\s+(\d+)\s*\|\s*(\d+)\s+(\d+)\s+(\d+)\s+(\d+)\s+(\d+)/.exec(report) ?? [];
+    expect(Number(words)).toBe([...published.values()].join(' ').split(' ').length);
+    // A study with the same model and knobs found 17 in a hundred.
+    expect(Number(errors) / Number(words)).toBeLessThan(0.25);
+  });
+});
+
+const SRT = `1
+00:00:00,500 --> 00:00:02,500
+She kept the lower lock
+for thirty years.
+
+2
+00:00:03,000 --> 00:00:04,000
+And the gates?
+
+3
+00:99:00,000 --> x
+nothing
+
+4
+00:01:00,000 --> 00:01:01,000
+Beyond the end
+`;
+
+describe('a transcript', () => {
+  it('is brought in from captions, and is better than what was recognised', async () => {
+    const id = idOf('spoken');
+    const read = await editor.call('readTranscript', { text: SRT, name: 'lock.srt' }, id);
+    expect(read).toMatchObject({ words: 11, outside: 1, issues: ['Line 11 has no times that can be read.'] });
+    const { sources, shown } = await transcript('spoken');
+    expect(sources.map(({ source }) => source)).toEqual(['brought-in', 'recognised']);
+    expect(shown).toMatchObject({ source: 'brought-in', madeBy: 'lock.srt', by: 'The editor' });
+    expect(shown?.words[0]).toEqual({ text: 'She', startMs: 500, endMs: 676, certainty: null });
+    expect(shown?.words.at(-1)).toMatchObject({ text: 'gates?', endMs: 4000 });
+    expect((await transcript('spoken', 'recognised')).shown?.words.length).toBeGreaterThan(10);
+    expect(await found('said:"lower lock" said:gates')).toEqual(['spoken']);
+    expect(await found('said:"tells you when"')).toEqual([]);
+    for (const [text, reason] of [
+      ['<html>', 'That is neither WebVTT nor SRT.'],
+      ['WEBVTT\n\n59:00.000 --> 59:01.000\nx\n', 'All its times lie beyond the end of this clip.'],
+    ])
+      expect(await editor.refused('readTranscript', { text }, id)).toMatchObject({ error: { reason } });
+    expect(await editor.refused('readTranscript', { text: SRT }, idOf('mute'))).toMatchObject({ status: 422 });
+    expect(await editor.refused('readTranscript', { text: SRT }, 999_999)).toMatchObject({ status: 404 });
+  });
+
+  it('is corrected word by word beside what it was, found by what it says now, and each correction is undone', async () => {
+    const id = idOf('spoken');
+    const { shown } = await transcript('spoken');
+    const { version = 0, words = [] } = shown ?? {};
+    const change = { source: 'brought-in' as const, version };
+    const made = await editor.call('correctTranscript', { ...change, from: 3, to: 5, text: 'weir upper sluice' }, id);
+    expect(await said('spoken')).toBe('She kept the weir upper sluice for thirty years. And the gates?');
+    const after = (await transcript('spoken')).shown;
+    expect(after).toMatchObject({ source: 'corrected', by: 'The editor' });
+    // The three have the time of the two, and all others theirs.
+    expect(after?.words.slice(3, 6).map(({ startMs, endMs }) => [startMs, endMs])).toEqual([
+      [words[3]?.startMs, expect.any(Number)],
+      [expect.any(Number), expect.any(Number)],
+      [expect.any(Number), words[4]?.endMs],
+    ]);
+    expect(after?.words.slice(6)).toEqual(words.slice(5));
+    expect(await found('said:sluice')).toEqual(['spoken']);
+    expect(await found('said:"lower lock"')).toEqual([]);
+    // What was brought in is as it was, and cannot be corrected past what was made of it.
+    expect(saidText((await transcript('spoken', 'brought-in')).shown?.words ?? [])).toContain('lower lock');
+    expect(await other.refused('correctTranscript', { ...change, from: 0, to: 1, text: 'He' }, id)).toMatchObject({
+      error: { reason: expect.stringContaining('Somebody has corrected this transcript') as string },
+    });
+    const corrected = { source: 'corrected' as const, version: after?.version ?? 0 };
+    const theirs = await other.call('correctTranscript', { ...corrected, from: 0, to: 1, text: 'He always' }, id);
+    await editor.call('undo', { group: made.group });
+    expect(await said('spoken')).toBe('He always kept the lower lock for thirty years. And the gates?');
+    await editor.call('redo', null);
+    expect(await said('spoken')).toContain('weir upper sluice');
+    await other.call('undo', { group: theirs.group });
+    expect(await said('spoken')).toBe('She kept the weir upper sluice for thirty years. And the gates?');
+  });
+
+  it('says who speaks, leaves as captions, text and table, and comes back', async () => {
+    const id = idOf('spoken');
+    const version = async () => (await transcript('spoken')).shown?.version ?? 0;
+    const change = { source: 'corrected' as const, from: 9, to: 12, speaker: 'Osk' };
+    await editor.call('correctTranscript', { ...change, version: await version() }, id);
+    expect((await transcript('spoken')).shown?.speakers).toEqual([{ fromMs: 3000, name: 'Osk' }]);
+    const file = async (format: 'vtt' | 'srt' | 'txt' | 'csv') =>
+      (await editor.raw('GET', FILE_PATHS.transcript(id, format))).text();
+    const vtt = await file('vtt');
+    expect(vtt).toContain('00:00:03.000 --> 00:00:04.000\n<v Osk>And the gates?</v>');
+    expect(await file('srt')).toContain('Osk: And the gates?');
+    expect(await file('txt')).toContain('[00:00:03.000] Osk: And the gates?');
+    expect((await file('csv')).split('\r\n')[2]).toBe('00:00:03.000,00:00:04.000,Osk,And the gates?');
+    await editor.call('readTranscript', { text: vtt }, id);
+    expect((await transcript('spoken', 'brought-in')).shown).toMatchObject({
+      speakers: [{ fromMs: 3000, name: 'Osk' }],
+      words: { length: 12 },
+    });
+    expect((await editor.raw('GET', FILE_PATHS.transcript(idOf('mute'), 'vtt'))).status).toBe(404);
+    const bad = { source: 'corrected', version: await version(), from: 5, to: 99, text: 'x' };
+    expect(await editor.refused('correctTranscript', bad, id)).toMatchObject({ status: 422 });
+  });
+
+  it('has its hits in time, with what is said around them', async () => {
+    const { revision } = await editor.call('status', null);
+    const { total, assets } = await editor.call('hits', { query: 'said:sluice', atLeast: revision });
+    expect(total).toBe(1);
+    expect(assets[0]).toMatchObject({
+      ...{ asset: { id: idOf('spoken') }, hits: [] },
+      said: [
+        {
+          before: 'She kept the weir upper',
+          hit: 'sluice',
+          after: 'for thirty years. And the gates?',
+          certainty: null,
+        },
+      ],
+    });
+  });
+});
