@@ -20,6 +20,7 @@ import {
   editAssets,
   ensurePerson,
   JobRow,
+  queueRecognition,
   queueScan,
   readFields,
   SimulatedVolumes,
@@ -155,6 +156,13 @@ async function fill(
     await jobsDone(steps, ['poster', 'renditions']);
     steps.end();
 
+    steps.begin('Writing down what is said');
+    const spoken = spokenFiles(script);
+    const speaking = (await AssetRow.findAll()).filter(({ name }) => spoken.has(name)).map(({ id }) => id);
+    await queueRecognition(db, manager, speaking);
+    await jobsDone(steps, ['recognise']);
+    steps.end(`${speaking.length} recordings`);
+
     await steps.run('Logging, tidying up and unplugging a drive', async () => {
       await logAll(db, script, shelves, manager, logger);
       await disturbShelves(script, shelves);
@@ -163,6 +171,12 @@ async function fill(
     });
   });
 }
+
+/** Names of the files in which somebody speaks. */
+const spokenFiles = (script: DemoScript): ReadonlySet<string> =>
+  new Set(
+    piecesOf(script).flatMap(({ piece }) => ('says' in piece && piece.says && 'file' in piece ? [piece.file] : [])),
+  );
 
 async function jobsDone(steps: Steps, kinds: readonly string[]): Promise<void> {
   for (;;) {

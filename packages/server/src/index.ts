@@ -12,6 +12,7 @@ export { addMarkers } from './store/markers';
 export { addMarking } from './store/markings';
 export { addShopField, readFields } from './store/shop-fields';
 export { addTag, addTagSet } from './store/tag-book';
+export { queueRecognition } from './store/recognitions';
 export { addStorage, queueScan, watchStorages } from './store/storages';
 export { releaseWorker } from './jobs/queue';
 export { PROBE_ARGS } from './media/probe';

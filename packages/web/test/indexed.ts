@@ -57,7 +57,7 @@ export function serverWith(assets: readonly Asset[], bin: readonly number[] = []
     const { ids, assets } = indexed().search({ tree: having, sort, offset, limit });
     const hits = ids.flatMap((id) => {
       const found = server.assets.get(id);
-      return found ? [{ asset: found, hits: hitsIn(tree, server.markersOf(id), BUILT_IN) }] : [];
+      return found ? [{ asset: found, hits: hitsIn(tree, server.markersOf(id), BUILT_IN), said: [] }] : [];
     });
     return { total: assets, offset, assets: hits, revision: server.revision };
   });

@@ -102,10 +102,17 @@ function kindsOf(frames: SoundFrames, sounding: Uint8Array): SoundKind[] {
   for (let from = 0; from === 0 || from < sounding.length - HOP; from += HOP)
     windows.push(heardIn(frames, sounding, from));
   const certain = windows.flatMap(({ kind }, at) => (kind === 'speech' ? [at] : []));
-  for (const by of [1, -1])
-    for (const from of certain)
-      for (let at = from + by; Math.abs(at - from) <= MAYBE_WINDOWS && windows[at]?.mayBeSpeech; at += by)
-        (windows[at] as Heard).kind = 'speech';
+  for (const from of certain)
+    for (const by of [1, -1]) {
+      let reach = 0;
+      for (let step = 1; step <= MAYBE_WINDOWS; step += 1) {
+        const window = windows[from + step * by];
+        if (!window || window.kind === 'silence') break;
+        if (window.mayBeSpeech) reach = step;
+      }
+      // What lies between is speech too.
+      for (let step = 1; step <= reach; step += 1) (windows[from + step * by] as Heard).kind = 'speech';
+    }
   const rank = (kind: SoundKind) => SOUND_KINDS.indexOf(kind);
   const kinds = Array.from<SoundKind>({ length: sounding.length }).fill('silence');
   for (const { from, to, kind } of windows)

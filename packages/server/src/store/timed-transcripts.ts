@@ -1,12 +1,5 @@
 import type { Sequelize } from 'sequelize';
-import {
-  cuesOf,
-  passageRows,
-  placeOfMs,
-  spokenOfCues,
-  writeText,
-  type PlaceOf,
-} from '@larder/core/dialogue';
+import { cuesOf, passageRows, placeOfMs, spokenOfCues, writeText, type PlaceOf } from '@larder/core/dialogue';
 import { writeRows } from '@larder/core/interchange/table';
 import { clock, readTimedText, wordTimedTextIssue, writeTimedText } from '@larder/core/interchange/timed-text';
 import { formatTimecode } from '@larder/core/timecode';
@@ -28,13 +21,16 @@ export async function readTranscript(
 ): Promise<TranscriptRead> {
   const [asset] = await assetsById(db, [assetId]);
   if (!asset) throw notFound('asset');
-  if (asset.sound === null || asset.durationMs === null) throw refused('This asset has no sound, so nothing is said in it.');
+  if (asset.sound === null || asset.durationMs === null)
+    throw refused('This asset has no sound, so nothing is said in it.');
   const read = await readTimedText(text);
   if (!read) throw refused('That is neither WebVTT nor SRT.');
   const { outside, ...spoken } = spokenOfCues(read.cues, asset.durationMs);
   if (spoken.words.length === 0)
     throw refused(
-      outside === 0 ? 'There is no text with times in it that can be read.' : 'All its times lie beyond the end of this clip.',
+      outside === 0
+        ? 'There is no text with times in it that can be read.'
+        : 'All its times lie beyond the end of this clip.',
     );
   const made = { source: 'brought-in', language: UNKNOWN_LANGUAGE, madeBy: name || `A file (${read.format})` } as const;
   const written = await keepTranscript(db, personId, assetId, made, spoken);

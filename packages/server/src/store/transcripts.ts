@@ -110,9 +110,13 @@ async function put(
 
 /** The whole of a subclip, or the asset itself: transcripts are those of files. */
 export async function wholeOf(db: Sequelize, assetId: number): Promise<number> {
-  const [asset] = await select<{ id: number }>(db, 'SELECT COALESCE(parent_id, id) AS id FROM asset WHERE id = :assetId', {
-    assetId,
-  });
+  const [asset] = await select<{ id: number }>(
+    db,
+    'SELECT COALESCE(parent_id, id) AS id FROM asset WHERE id = :assetId',
+    {
+      assetId,
+    },
+  );
   if (!asset) throw notFound('asset');
   return asset.id;
 }

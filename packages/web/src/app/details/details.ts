@@ -17,6 +17,7 @@ import { VERDICTS, type FieldChanges } from '@larder/core/fields';
 import type { Asset, Change, PosterWay } from '@larder/contract';
 import { BinDialog } from '../bins/bin-dialog';
 import { libraryActions } from '../library/state/library.actions';
+import { TranscriptView } from '../dialogue/transcript-view';
 import { AssetMarkers } from '../markers/asset-markers';
 import { Api } from '../shared/api';
 import { Fields } from '../shared/fields';
@@ -57,6 +58,7 @@ import { TagField } from './tag-field';
     StateBadge,
     SubclipList,
     TagField,
+    TranscriptView,
   ],
   templateUrl: './details.html',
   styleUrl: './details.scss',
@@ -111,6 +113,8 @@ export class Details {
       if (hit !== null && player) untracked(() => this.goTo(hit.place));
     });
   }
+
+  protected readonly place = computed(() => this.player()?.place() ?? 0);
 
   protected name(asset: Asset): string {
     return callOf(asset);

@@ -74,7 +74,8 @@ export class SelectionLog {
   readonly mayLog = computed(() => mayOffer(this.person(), 'log'));
   readonly marks = this.marked.marks;
   readonly markers = this.store.selectSignal(markersFeature.selectMarkers);
-  private readonly query = this.store.selectSignal(libraryFeature.selectSearch);
+  readonly query = this.store.selectSignal(libraryFeature.selectSearch);
+  private readonly areThere = this.store.selectSignal(markersFeature.selectLoaded);
   private readonly markersOf = this.store.selectSignal(markersFeature.selectAssetId);
   /** The markers in which the search found something, in their order. */
   readonly hits = computed(() =>
@@ -93,7 +94,7 @@ export class SelectionLog {
   /** Where the clip is opened: at the hit that was chosen, whenever one is, or at the first. */
   readonly hit = computed(() => {
     // With its markers the player has come to the clip too: one that is still at the last would be moved there.
-    const isThere = this.markersOf() === this.singleId() && this.markers().length > 0;
+    const isThere = this.markersOf() === this.singleId() && this.areThere();
     return (isThere ? this.wanted.placeIn(this.query(), this.singleId()) : null) ?? this.firstHit();
   });
   readonly hitIds = computed((): ReadonlySet<number | string> => new Set(this.hits().map(({ id }) => id)));

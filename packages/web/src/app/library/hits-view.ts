@@ -9,9 +9,11 @@ import {
   output,
   signal,
 } from '@angular/core';
+import { placeOfMs } from '@larder/core/dialogue';
+import type { FieldRegistry } from '@larder/core/fields';
 import { MARKER_KIND_LABELS, type Marker } from '@larder/core/markers';
-import { excerpt, matchesIn, parseQuery, type Piece } from '@larder/core/query';
-import type { AskedOrder, Asset } from '@larder/contract';
+import { excerpt, matchesIn, parseQuery, type Piece, type Query } from '@larder/core/query';
+import type { AskedOrder, Asset, SpokenExcerpt } from '@larder/contract';
 import { Api } from '../shared/api';
 import { askedAnew } from '../shared/asked-anew';
 import { Fields } from '../shared/fields';
@@ -28,10 +30,12 @@ const PAGE = 50;
 const MOST = 500;
 
 interface Hit {
-  readonly id: number;
+  readonly id: string;
   readonly start: number;
   readonly place: string;
+  /** In place of words where it has none. */
   readonly label: string;
+  readonly spoken: boolean;
   readonly colour: Marker['colour'];
   readonly pieces: readonly Piece[];
   /** All of it at length, its kind and its colour in words. */
@@ -44,7 +48,32 @@ interface AssetHits {
   readonly hits: readonly Hit[];
 }
 
-/** What was found as places in time: each asset with the markers that say what was searched for, or with all that it has. */
+function markerHit(asset: Asset, marker: Marker, tree: Query, registry: FieldRegistry): Hit {
+  const { id, start, end, kind, colour, name, note } = marker;
+  const text = [name, note].filter(Boolean).join(' – ');
+  const [found] = matchesIn(tree, { marker: [text] }, registry);
+  const at = placeText(asset, start);
+  const label = MARKER_KIND_LABELS[kind];
+  return {
+    ...{ id: `marker ${id}`, start, colour, label: `${label} without words`, spoken: false },
+    title: [colour === 'none' ? label : `${label}, ${colour}`, text].filter(Boolean).join(': '),
+    place: end === null ? at : `${at} – ${placeText(asset, end - 1)}`,
+    pieces: found ? excerpt(found) : text === '' ? [] : [{ text, hit: false }],
+  };
+}
+
+function spokenHit(asset: Asset, { startMs, before, hit, after, certainty }: SpokenExcerpt): Hit {
+  const start = placeOfMs(startMs, asset.rate);
+  const piece = (text: string, isHit: boolean) => (text === '' ? [] : [{ text, hit: isHit }]);
+  const sure = certainty === null ? 'Said' : `Said, ${Math.round(certainty * 100)}% sure`;
+  return {
+    ...{ id: `said ${startMs}`, start, colour: 'none', label: 'Said', spoken: true, place: placeText(asset, start) },
+    title: `${sure}: ${[before, hit, after].filter(Boolean).join(' ')}`,
+    pieces: [...piece(before && `${before} `, false), ...piece(hit, true), ...piece(after && ` ${after}`, false)],
+  };
+}
+
+/** What was found as places in time: each asset with the markers and the words spoken that say what was searched for, or with all of its markers. */
 @Component({
   selector: 'nl-hits-view',
   imports: [Icon, StateBadge, Thumb],
@@ -73,28 +102,20 @@ export class HitsView {
   protected readonly counted = counted;
   protected readonly count = formatCount;
   /** The hit that was gone to last. */
-  protected readonly current = signal<number | null>(null);
+  protected readonly current = signal<string | null>(null);
   protected readonly groups = computed((): readonly AssetHits[] => {
     const registry = this.fields.registry();
     const { tree } = parseQuery(this.query(), registry);
     return (this.answer()?.assets ?? [])
-      .filter(({ hits }) => hits.length > 0)
-      .map(({ asset, hits }) => ({
+      .map(({ asset, hits, said }) => ({
         asset,
         call: callOf(asset),
-        hits: hits.map(({ id, start, end, kind, colour, name, note }) => {
-          const text = [name, note].filter(Boolean).join(' – ');
-          const [found] = matchesIn(tree, { marker: [text] }, registry);
-          const at = placeText(asset, start);
-          const label = MARKER_KIND_LABELS[kind];
-          return {
-            ...{ id, start, colour, label },
-            title: [colour === 'none' ? label : `${label}, ${colour}`, text].filter(Boolean).join(': '),
-            place: end === null ? at : `${at} – ${placeText(asset, end - 1)}`,
-            pieces: found ? excerpt(found) : text === '' ? [] : [{ text, hit: false }],
-          };
-        }),
-      }));
+        hits: [
+          ...hits.map((marker) => markerHit(asset, marker, tree, registry)),
+          ...said.map((each) => spokenHit(asset, each)),
+        ].sort((a, b) => a.start - b.start),
+      }))
+      .filter(({ hits }) => hits.length > 0);
   });
   /** How many are listed, and of how many assets; more of these are read when they are asked for. */
   protected readonly listed = computed(() => this.groups().reduce((sum, { hits }) => sum + hits.length, 0));

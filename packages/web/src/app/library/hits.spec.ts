@@ -80,6 +80,7 @@ describe('hits in time', () => {
     const page = (limit: number) =>
       Array.from({ length: Math.min(limit, 70) }, (_unused, n) => ({
         asset: asset(n + 10),
+        said: [],
         hits: [
           {
             ...{ id: n, kind: 'note', start: n, end: null, name: `hit ${n}`, note: '' },

@@ -41,12 +41,14 @@ export const markerActions = createActionGroup({
 export interface MarkersState {
   readonly assetId: number;
   readonly markers: readonly Marker[];
+  /** They are those of the asset, even if there are none. */
+  readonly loaded: boolean;
   /** The one that is being named or changed. */
   readonly naming: number | null;
   readonly failed: boolean;
 }
 
-const initial: MarkersState = { assetId: 0, markers: [], naming: null, failed: false };
+const initial: MarkersState = { assetId: 0, markers: [], loaded: false, naming: null, failed: false };
 
 const inOrder = (markers: readonly Marker[]): Marker[] => markers.toSorted((a, b) => a.start - b.start || a.id - b.id);
 
@@ -58,7 +60,7 @@ export const markersFeature = createFeature({
       state.assetId === assetId ? state : { ...initial, assetId },
     ),
     on(markerActions.loaded, (state, { assetId, markers }): MarkersState =>
-      state.assetId === assetId ? { ...state, markers, failed: false } : state,
+      state.assetId === assetId ? { ...state, markers, loaded: true, failed: false } : state,
     ),
     // Shown at once; the number below zero is for until the server has given it one.
     on(markerActions.add, (state, { assetId, marker }): MarkersState =>

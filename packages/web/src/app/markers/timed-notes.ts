@@ -1,10 +1,10 @@
 import { ChangeDetectionStrategy, Component, inject, input } from '@angular/core';
-import { FILE_PATHS, type Asset, type NotesRead } from '@larder/contract';
+import { FILE_PATHS, type Asset } from '@larder/contract';
 import { Api } from '../shared/api';
 import { FileChoice, type ChosenText } from '../shared/file-choice';
 import { counted } from '../shared/format';
 import { Icon } from '../shared/icon';
-import { ReadIn } from '../shared/read-in';
+import { leftOut, ReadIn } from '../shared/read-in';
 
 /** The markers of an asset taken along as captions, and captions read as markers. */
 @Component({
@@ -62,15 +62,4 @@ export class TimedNotes {
       `${name} was not read.`,
     );
   }
-}
-
-const ISSUES_TOLD = 3;
-
-function leftOut({ outside, issues }: NotesRead): string {
-  const more = issues.length - ISSUES_TOLD;
-  return [
-    ...(outside > 0 ? [`${counted(outside, 'caption')} beyond the end of the clip left out.`] : []),
-    ...issues.slice(0, ISSUES_TOLD),
-    ...(more > 0 ? [`And ${more} more such lines.`] : []),
-  ].join(' ');
 }

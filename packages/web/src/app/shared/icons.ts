@@ -9,6 +9,7 @@ import {
   tablerBookmark,
   tablerMaximize,
   tablerPencil,
+  tablerQuote,
   tablerRepeat,
   tablerBan,
   tablerBell,
@@ -144,6 +145,7 @@ export const ICONS = {
   full: tablerMaximize,
   marker: tablerBookmark,
   hits: tablerTimelineEvent,
+  said: tablerQuote,
   edit: tablerPencil,
 } as const;
 export type IconName = keyof typeof ICONS;

@@ -4,6 +4,7 @@ import type { Observable } from 'rxjs';
 import type { Written } from '@larder/contract';
 import { libraryActions } from '../library/state/library.actions';
 import type { Failure } from './api';
+import { counted } from './format';
 import { Toasts } from './toasts';
 import { Writes } from './writes';
 
@@ -34,4 +35,16 @@ export class ReadIn {
       error: ({ message }: Failure) => this.toasts.failed(`${failed} ${message}`.trim()),
     });
   }
+}
+
+const ISSUES_TOLD = 3;
+
+/** What of captions was left out, in words; empty if nothing was. */
+export function leftOut({ outside, issues }: { readonly outside: number; readonly issues: readonly string[] }): string {
+  const more = issues.length - ISSUES_TOLD;
+  return [
+    ...(outside > 0 ? [`${counted(outside, 'caption')} beyond the end of the clip left out.`] : []),
+    ...issues.slice(0, ISSUES_TOLD),
+    ...(more > 0 ? [`And ${more} more such lines.`] : []),
+  ].join(' ');
 }

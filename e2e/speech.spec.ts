@@ -1,0 +1,93 @@
+import { begin, until, Window, type Begun } from './kit';
+
+/** Two in which somebody speaks, one with a stream running, one that is only music. */
+const FILES = ['INT_DILYS_01.mov', 'INT_WREN_01.mov', 'A001C001.mov', 'slow_water_theme_72bpm.wav'];
+
+let browser: Begun['browser'];
+let bench: Begun['bench'];
+let maren: Begun['maren'];
+let end: Begun['end'];
+
+beforeAll(async () => {
+  ({ bench, browser, maren, end } = await begin(FILES));
+  await maren.section('Library');
+}, 300_000);
+afterAll(() => end(), 60_000);
+
+const view = 'nl-details nl-transcript';
+const look = async (name: string) => {
+  await maren.search(`name:"${name}"`);
+  await (await maren.tile(name)).click();
+  await maren.says('nl-details', name);
+};
+const tiles = (window: Window) =>
+  window.page.$$eval('nl-tile', (all) => all.map((tile) => tile.textContent?.match(/\w+_\w+_\d+/)?.[0] ?? ''));
+
+describe('what is said', () => {
+  it('is recognised when it is asked for, and appears by itself', async () => {
+    await look('INT_DILYS_01.mov');
+    await maren.says(view, 'Nothing is written down of what is said in it.');
+    await maren.clickText(`${view} button`, 'Recognise');
+    await maren.says(view, 'Recognised');
+    await maren.says(`${view} ol`, 'sound of the metal changes');
+  });
+
+  it('is nothing where there is only music or water', async () => {
+    for (const name of ['A001C001.mov', 'slow_water_theme_72bpm.wav']) {
+      await look(name);
+      await maren.clickText(`${view} button`, 'Recognise');
+      await maren.says(view, 'Nobody speaks in it.');
+    }
+  });
+
+  it('is found by the search line, as hits that are gone to', async () => {
+    await maren.search('said:"metal changes"');
+    expect(await tiles(maren)).toEqual(['INT_DILYS_01']);
+    await maren.page.click('button[title^="Hits"]');
+    await maren.says('nl-hits-view .said', '1 hit in 1 asset');
+    expect(await maren.page.$$eval('nl-hits-view mark', (all) => all.map(({ textContent }) => textContent))).toEqual([
+      'metal changes',
+    ]);
+    const place = await maren.text('nl-hits-view .place');
+    await maren.page.click('nl-hits-view .hit');
+    await until('the player there', async () => (await maren.text('nl-player .tc')).includes(place));
+    await maren.says(`${view} .now`, 'metal');
+    await maren.page.click('button[title^="Contact sheet"]');
+  });
+
+  it('is corrected by one, and the other’s search follows', async () => {
+    const tobin = await Window.open(browser, bench.base, 'tobin');
+    await tobin.section('Library');
+    await tobin.search('said:furnace');
+    await tobin.says('nl-library', 'Nothing fits this search');
+    await look('INT_DILYS_01.mov');
+    await (await maren.page.waitForSelector(`${view} .correct`))?.click();
+    await maren.fill(`${view} textarea`, 'The bell tells you in the furnace.');
+    await maren.fill(`${view} [aria-label="Who speaks"]`, 'Dilys');
+    await maren.clickText(`${view} button`, 'Done');
+    await maren.says(view, 'Corrected');
+    await until('the other’s list', async () => (await tiles(tobin)).join() === 'INT_DILYS_01');
+    await maren.press('Control+z');
+    await until('the undo there', async () => (await tiles(tobin)).join() === '');
+    expect([tobin.complaints, tobin.strays]).toEqual([[], []]);
+  });
+
+  it('is brought in from captions, and leaves as a text', async () => {
+    await look('INT_WREN_01.mov');
+    const input = await maren.page.waitForSelector(`${view} nl-file-choice input`);
+    await input?.evaluate((element) => {
+      const files = new DataTransfer();
+      const text = 'WEBVTT\n\n00:00.700 --> 00:02.000\n<v Wren>My grandmother kept the weir.\n';
+      files.items.add(new File([text], 'wren.vtt'));
+      (element as HTMLInputElement).files = files.files;
+      element.dispatchEvent(new Event('change', { bubbles: true }));
+    });
+    await maren.says(view, 'Brought in');
+    await maren.says(`${view} .when`, 'Wren');
+    const text = await maren.page.$eval(`${view} a[href$="said.txt"]`, async (link) =>
+      (await fetch((link as HTMLAnchorElement).href)).text(),
+    );
+    expect(text).toBe('[13:00:00:17] Wren: My grandmother kept the weir.\n');
+    expect([maren.complaints, maren.strays]).toEqual([[], []]);
+  });
+});
