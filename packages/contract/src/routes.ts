@@ -98,6 +98,8 @@ export interface HitsWindow {
     readonly asset: Asset;
     readonly hits: readonly Marker[];
     readonly said: readonly dialogue.SpokenExcerpt[];
+    /** How many times more it is said in this asset. */
+    readonly more: number;
   }[];
   readonly revision: number;
 }

@@ -1,8 +1,13 @@
 import { execFileSync } from 'node:child_process';
-import { readFileSync, writeFileSync } from 'node:fs';
+import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { saidText } from '@larder/core/dialogue';
 import { FILE_PATHS } from '@larder/contract';
+import { openDatabase } from '@larder/server';
+import type { JobContext } from '../src/jobs/context';
+import { recognise } from '../src/jobs/recognise';
+import type { Recogniser } from '../src/media/recogniser';
+import { RenditionStore } from '../src/media/rendition-store';
 import { allJobsEnded, type Client, makeClip, scanned, TestLibrary, treeHash } from './kit';
 import { wave } from './wave';
 
@@ -22,6 +27,7 @@ beforeAll(async () => {
   [editor, other] = [await library.as('editor'), await library.as('other')];
   shelf = library.shelf('sound');
   execFileSync('flite', ['-voice', 'rms', '-t', LINE, '-o', join(shelf, 'spoken.wav')]);
+  execFileSync('flite', ['-voice', 'slt', '-t', `${LINE} `.repeat(18), '-o', join(shelf, 'long.wav')]);
   const [sound, noise] = ['sine=frequency=440:duration=6', 'anoisesrc=d=6:c=pink:a=0.3'];
   for (const [name, source] of [
     ['tone', sound],
@@ -97,6 +103,46 @@ describe('recognition', () => {
     await allJobsEnded(editor);
     const viewer = await library.as('viewer');
     expect(await viewer.refused('recognise', { assetIds })).toMatchObject({ error: { code: 'not-allowed' } });
+  });
+
+  it('is kept piece by piece, and goes on where it was left', async () => {
+    const db = openDatabase(library.library.database.options);
+    const asked: string[][] = [];
+    const done: number[] = [];
+    const by = (most: number): Recogniser => ({
+      ...{ madeBy: 'a recogniser of the test', language: 'und' },
+      hear: (pieces) => {
+        if (asked.length === most) return Promise.reject(new Error('The machine went down.'));
+        asked.push(pieces.map(({ startMs }) => String(startMs)));
+        return Promise.resolve(
+          pieces.map(({ startMs, endMs }) => [{ text: `at${startMs}`, startMs, endMs, certainty: 1 }]),
+        );
+      },
+    });
+    const work = (recogniser: Recogniser) =>
+      recognise(
+        {
+          ...{ db, signal: new AbortController().signal, store: new RenditionStore(join(library.folder, 'work')) },
+          job: { payload: { assetId: idOf('long') } },
+          report: ({ done: seconds }: { done?: number }) => void (seconds === undefined || done.push(seconds)),
+        } as unknown as JobContext,
+        recogniser,
+      );
+    await expect(work(by(1))).rejects.toThrow('The machine went down.');
+    expect(asked).toHaveLength(1);
+    expect((await transcript('long')).sources).toEqual([]);
+    done.length = 0;
+    await work(by(9));
+    await db.close();
+    const { shown } = await transcript('long');
+    // Nothing twice, nothing left out, and what was done before counts from the start.
+    expect(new Set(asked.flat()).size).toBe(asked.flat().length);
+    expect(shown?.words.map(({ text }) => text)).toEqual(asked.flat().map((startMs) => `at${startMs}`));
+    expect(asked.length).toBeGreaterThan(1);
+    expect(done[0]).toBeGreaterThan(0);
+    const lengths = shown?.words.map(({ startMs, endMs }) => endMs - startMs) ?? [];
+    expect(Math.max(...lengths)).toBeLessThanOrEqual(20_000);
+    expect(readdirSync(join(library.folder, 'work', '0', String(idOf('long'))))).toEqual([]);
   });
 
   it('of recorded speech is right as often as the model is, as NIST’s sclite counts', async () => {

@@ -57,7 +57,7 @@ export function serverWith(assets: readonly Asset[], bin: readonly number[] = []
     const { ids, assets } = indexed().search({ tree: having, sort, offset, limit });
     const hits = ids.flatMap((id) => {
       const found = server.assets.get(id);
-      return found ? [{ asset: found, hits: hitsIn(tree, server.markersOf(id), BUILT_IN), said: [] }] : [];
+      return found ? [{ asset: found, hits: hitsIn(tree, server.markersOf(id), BUILT_IN), said: [], more: 0 }] : [];
     });
     return { total: assets, offset, assets: hits, revision: server.revision };
   });

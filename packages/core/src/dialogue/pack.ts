@@ -47,9 +47,15 @@ function unpackWord([text, startMs, endMs, certainty = null, others]: PackedWord
 export const packSpoken = ({ words, speakers }: Spoken): string =>
   JSON.stringify({ version: SPOKEN_VERSION, words: words.map(packWord), speakers } satisfies Packed);
 
+const isWord = (word: unknown): word is PackedWord =>
+  Array.isArray(word) && typeof word[0] === 'string' && Number.isInteger(word[1]) && Number.isInteger(word[2]);
+
 const packedSchema = object({
   version: number().oneOf([SPOKEN_VERSION]).required(),
-  words: array(mixed<PackedWord>((word): word is PackedWord => Array.isArray(word)).required()).required(),
+  // Looked at in one go: a schema for each of the words of a library takes minutes.
+  words: mixed<readonly PackedWord[]>(
+    (words): words is readonly PackedWord[] => Array.isArray(words) && words.every(isWord),
+  ).required(),
   speakers: array(object({ fromMs: number().required(), name: string().defined() })).required(),
 });
 

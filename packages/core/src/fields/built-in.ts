@@ -530,7 +530,7 @@ export const FIELDS = [
   {
     id: 'said',
     label: 'Said',
-    type: 'text',
+    type: 'longText',
     group: 'logged',
     aliases: ['spoken', 'dialogue'],
     asked: true,
@@ -552,7 +552,7 @@ export const FIELDS = [
     type: 'names',
     group: 'logged',
     asked: true,
-    help: 'Who has said anything of it: fields, tags, markers or subclips.',
+    help: 'Who has said anything of it: fields, tags, markers, subclips or corrected transcripts.',
   },
   {
     id: 'number',

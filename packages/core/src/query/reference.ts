@@ -66,6 +66,10 @@ export const SEARCH_FORMS: readonly SearchForm[] = [
     write: ['tc:10:04', 'tc:10:04:00:00..', 'tc<09:00'],
     finds: 'the timecode of the first frame: a minute, second or frame is the whole span it names; rates do not matter',
   },
+  {
+    write: ['said:"low water"', 'has:said'],
+    finds: 'what is spoken, by the best transcript there is; plain words look there where a manager chooses so',
+  },
   { write: ['is:used', 'is:unused'], finds: 'whether any string-out has it' },
   { write: ['is:twin'], finds: 'the same file is in the library a second time, as another asset' },
   { write: ['project:"slow water"'], finds: 'in a string-out of that project' },

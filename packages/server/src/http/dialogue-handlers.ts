@@ -16,7 +16,7 @@ export function dialogueHandlers(
   told: <T>(work: Promise<T>) => Promise<T>,
 ): Pick<Handlers, DialogueRoutes> {
   return {
-    transcript: async ({ body, id }) => transcriptOf(db, id, body.source),
+    transcript: async ({ body, id }) => transcriptOf(db, await wholeOf(db, id), body.source),
     correctTranscript: async ({ body, person, id }) =>
       told(correctTranscript(db, signedIn(person).id, await wholeOf(db, id), body)),
     readTranscript: async ({ body, person, id }) =>
@@ -27,19 +27,27 @@ export function dialogueHandlers(
 
 /** Words shown before and after a hit. */
 const AROUND = 8;
+/** Of one asset no more are listed: a common word is said hundreds of times in an hour. */
+const MOST_EXCERPTS = 50;
 
 /** Where in what is said a search found something, with what stands around it. */
-export function excerptsOf(tree: Query, words: readonly SpokenWord[], fields: FieldRegistry): SpokenExcerpt[] {
+export function excerptsOf(
+  tree: Query,
+  words: readonly SpokenWord[],
+  fields: FieldRegistry,
+): { readonly said: SpokenExcerpt[]; readonly more: number } {
   const text = (from: number, to: number) =>
     words
       .slice(Math.max(0, from), to)
       .map((word) => word.text)
       .join(' ');
-  return spokenHits(tree, words, fields).map(({ from, to, startMs, endMs }) => {
+  const hits = spokenHits(tree, words, fields);
+  const said = hits.slice(0, MOST_EXCERPTS).map(({ from, to, startMs, endMs }) => {
     const certainties = words.slice(from, to).flatMap(({ certainty }) => certainty ?? []);
     return {
       ...{ startMs, endMs, before: text(from - AROUND, from), hit: text(from, to), after: text(to, to + AROUND) },
       certainty: certainties.length > 0 ? Math.min(...certainties) : null,
     };
   });
+  return { said, more: hits.length - said.length };
 }

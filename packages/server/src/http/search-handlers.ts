@@ -151,7 +151,7 @@ export function searchHandlers(
       const hits = assets.map((asset) => ({
         asset,
         hits: hitsIn(written, markers.get(asset.id) ?? [], fields.current),
-        said: excerptsOf(written, spoken.get(asset.id)?.words ?? [], fields.current),
+        ...excerptsOf(written, spoken.get(asset.id)?.words ?? [], fields.current),
       }));
       return { revision, total: value.assets, offset, assets: hits };
     },

@@ -47,7 +47,7 @@ export const POCKETSPHINX: Recogniser = {
       {
         ...{ signal, memoryBytes: MEMORY_BYTES, timeoutMs: TIMEOUT_MS + seconds * TIMEOUT_PER_SECOND_MS },
         // It tells much of what it does, at length.
-        errorLine: (line) => (/^(?:ERROR|FATAL)/.test(line) ? line : null),
+        errorLine: (line) => (/^(?:ERROR|FATAL|prlimit)/.test(line) ? line : null),
       },
     );
     const lines = (await readFile(at('heard'), 'utf8')).split('\n').flatMap((line) => readSegments(line) ?? []);

@@ -32,13 +32,31 @@ interface Row extends TranscriptMade {
 
 /** An hour has some 9,000; beyond this the sound is longer than a day. */
 const MOST_WORDS = 500_000;
+/** Longer lists MariaDB makes a table of. */
+const IDS_AT_ONCE = 900;
 const BEST_FIRST = TRANSCRIPT_SOURCES.map((source) => `'${source}'`).join(', ');
 
 /** Of each asset what is said in it, by its best transcript; of a subclip, what is said within it. */
 export async function spokenOn(db: Sequelize, assetIds: readonly number[]): Promise<Map<number, Spoken>> {
   const spoken = new Map<number, Spoken>();
-  if (assetIds.length === 0) return spoken;
-  const rows = await select<{ id: number; spoken: string; fromMs: number | null; toMs: number | null }>(
+  for (let start = 0; start < assetIds.length; start += IDS_AT_ONCE)
+    for (const { id, fromMs, toMs, ...row } of await bestOf(db, assetIds.slice(start, start + IDS_AT_ONCE))) {
+      const all = unpackSpoken(row.spoken);
+      spoken.set(id, fromMs === null ? all : spokenWithin(all, Number(fromMs), Number(toMs)));
+    }
+  return spoken;
+}
+
+interface BestRow {
+  readonly id: number;
+  readonly spoken: string;
+  /** Of a subclip where it lies in its whole, in milliseconds. */
+  readonly fromMs: number | null;
+  readonly toMs: number | null;
+}
+
+const bestOf = (db: Sequelize, assetIds: readonly number[]): Promise<BestRow[]> =>
+  select<BestRow>(
     db,
     // Of a subclip in frames: where it lies in the whole, in milliseconds.
     `SELECT a.id, t.spoken, IF(p.id IS NULL, NULL, ROUND(IF(p.rate_num > 0, a.in_place * 1000 * p.rate_den / p.rate_num, a.in_place))) AS fromMs, IF(p.id IS NULL, NULL, ROUND(IF(p.rate_num > 0, a.in_place * 1000 * p.rate_den / p.rate_num, a.in_place)) + a.duration_ms) AS toMs
@@ -47,12 +65,6 @@ export async function spokenOn(db: Sequelize, assetIds: readonly number[]): Prom
      WHERE a.id IN (:assetIds)`,
     { assetIds },
   );
-  for (const { id, fromMs, toMs, ...row } of rows) {
-    const all = unpackSpoken(row.spoken);
-    spoken.set(id, fromMs === null ? all : spokenWithin(all, Number(fromMs), Number(toMs)));
-  }
-  return spoken;
-}
 
 /** What there is of an asset, and the words of one source: the best, or the one that is asked for. */
 export async function transcriptOf(

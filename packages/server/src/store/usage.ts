@@ -33,6 +33,7 @@ export async function untouchedAssets(db: Sequelize, ids: readonly number[]): Pr
     `SELECT a.id FROM asset a WHERE a.id IN (:ids) AND a.title IS NULL AND a.description IS NULL AND a.notes IS NULL AND a.verdict IS NULL
      AND NOT EXISTS (SELECT 1 FROM asset_tag x WHERE x.asset_id = a.id) AND NOT EXISTS (SELECT 1 FROM pull p WHERE p.asset_id = a.id)
      AND NOT EXISTS (SELECT 1 FROM bin_asset b WHERE b.asset_id = a.id) AND NOT EXISTS (SELECT 1 FROM marker m WHERE m.asset_id = a.id)
+     AND NOT EXISTS (SELECT 1 FROM transcript t WHERE t.asset_id = a.id AND t.source <> 'recognised')
      AND NOT EXISTS (SELECT 1 FROM asset c WHERE c.parent_id = a.id)`,
     { ids },
   );
@@ -46,7 +47,7 @@ export async function loggedBy(db: Sequelize, ids: readonly number[]): Promise<M
   const rows = await select<{ id: number; name: string }>(
     db,
     `SELECT DISTINCT c.entity_id AS id, p.name FROM change_feed c JOIN person p ON p.id = c.person_id
-     WHERE c.entity = 'asset' AND c.entity_id IN (:ids) AND c.action IN ('edit', 'marker', 'subclip') ORDER BY p.name`,
+     WHERE c.entity = 'asset' AND c.entity_id IN (:ids) AND c.action IN ('edit', 'marker', 'subclip', 'correct') ORDER BY p.name`,
     { ids },
   );
   for (const { id, name } of rows) names.set(id, [...(names.get(id) ?? []), name]);

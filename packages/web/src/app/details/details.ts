@@ -17,6 +17,7 @@ import { VERDICTS, type FieldChanges } from '@larder/core/fields';
 import type { Asset, Change, PosterWay } from '@larder/contract';
 import { BinDialog } from '../bins/bin-dialog';
 import { libraryActions } from '../library/state/library.actions';
+import { Recognition } from '../dialogue/recognition';
 import { TranscriptView } from '../dialogue/transcript-view';
 import { AssetMarkers } from '../markers/asset-markers';
 import { Api } from '../shared/api';
@@ -71,6 +72,7 @@ export class Details {
   private readonly toasts = inject(Toasts);
   private readonly fields = inject(Fields);
   private readonly binDialog = inject(BinDialog);
+  private readonly recognition = inject(Recognition);
   private readonly store = inject(Store);
   private readonly operateDialog = inject(OperateDialog);
   private readonly pasteDialog = inject(PasteDialog);
@@ -155,6 +157,10 @@ export class Details {
     if (chosen) this.store.dispatch(libraryActions.operate(chosen));
   }
 
+  protected recognise(): void {
+    this.recognition.of(this.log.ids());
+  }
+
   protected async toBin(): Promise<void> {
     const ids = this.log.ids();
     const path = await this.binDialog.ask(ids);
@@ -194,6 +200,9 @@ export class Details {
     if (action === 'subclip') return Object.keys(before).length > 0 ? 'Its ends moved' : 'Made as a subclip';
     if (action === 'restore-subclip') return 'Put back after it was removed';
     if (action === 'poster') return 'Another poster frame';
+    if (action === 'transcript')
+      return `${counted(Number(after['words']), 'word')} of what is said, by ${show(after['madeBy'])}`;
+    if (action === 'correct') return 'Transcript corrected';
     if (action === 'marker') return markersSaid(before['markers'], after['markers']);
     const fields = Object.keys(after).map(
       (field) =>

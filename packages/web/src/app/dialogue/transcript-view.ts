@@ -36,6 +36,7 @@ import { leftOut, ReadIn } from '../shared/read-in';
 import { NothingFits, quick, QuickBox } from '../shared/quick-box';
 import { Toasts } from '../shared/toasts';
 import { Writes } from '../shared/writes';
+import { Recognition } from './recognition';
 import { PassageEdit, type PassageChange } from './passage-edit';
 
 /** Passages drawn at once: some minutes of speech. */
@@ -90,6 +91,7 @@ export class TranscriptView {
   private readonly api = inject(Api);
   private readonly fields = inject(Fields);
   private readonly readIn = inject(ReadIn);
+  private readonly recognition = inject(Recognition);
   private readonly store = inject(Store);
   private readonly toasts = inject(Toasts);
   private readonly writes = inject(Writes);
@@ -273,13 +275,7 @@ export class TranscriptView {
   }
 
   protected recognise(): void {
-    this.api.call('recognise', { assetIds: [this.asset().id] }).subscribe({
-      next: ({ queued, left }) =>
-        queued > 0
-          ? this.toasts.done('In the queue. It appears here once it is recognised.')
-          : this.toasts.done(left[0]?.why ?? ''),
-      error: ({ message }: Failure) => this.toasts.failed(message),
-    });
+    this.recognition.of([this.asset().id]);
   }
 
   protected read({ name, text }: ChosenText): void {

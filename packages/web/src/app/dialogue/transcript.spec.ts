@@ -109,7 +109,7 @@ describe('a transcript', () => {
     const screen = await open();
     await screen.says(view, 'Nothing is written down of what is said in it.');
     await screen.click(`${view} button`, 'Recognise');
-    await screen.says('nl-toasts', 'In the queue.');
+    await screen.says('nl-toasts', '1 recording in the queue');
     expect(server.bodies('recognise')).toEqual([{ assetIds: [1] }]);
     server.on('transcript', () => ({ sources: [INFO], shown: { ...INFO, words: [], speakers: [] } }));
     screen.changed('asset', 1, 2);
@@ -144,5 +144,24 @@ describe('a transcript', () => {
     await screen.says(view, 'Nothing here says nothing.');
     await screen.choose(`${view} select`, 'recognised');
     await until('the other', () => server.bodies('transcript').some((body) => body.source === 'recognised'));
+  });
+
+  it('of many is recognised at once, and what cannot be is told', async () => {
+    server.on('recognise', () => ({ queued: 1, left: [{ assetId: 2, why: 'It has no sound.' }] }));
+    const screen = await open();
+    await screen.click('nl-tile[data-id="2"]', '', { ctrlKey: true });
+    await screen.click('nl-details button', 'Recognise what is said');
+    await screen.says('nl-toasts', '1 recording in the queue');
+    await screen.says('nl-toasts', '1 asset left out. It has no sound.');
+    expect(server.bodies('recognise')).toEqual([{ assetIds: [1, 2] }]);
+    server.on('recognise', ({ assetIds }) => ({
+      queued: 0,
+      left: assetIds.map((assetId) => ({ assetId, why: 'It is away.' })),
+    }));
+    await screen.click('nl-details button', 'Recognise what is said');
+    await screen.says('nl-toasts', 'It is away. And 1 other not.');
+    server.on('recognise', () => new Refusal(503, { code: 'refused', reason: 'Not now.' }));
+    await screen.click('nl-details button', 'Recognise what is said');
+    await screen.says('nl-toasts', 'Not now.');
   });
 });

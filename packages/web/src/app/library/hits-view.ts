@@ -46,6 +46,8 @@ interface AssetHits {
   readonly asset: Asset;
   readonly call: string;
   readonly hits: readonly Hit[];
+  /** Hits of it that are not listed. */
+  readonly more: number;
 }
 
 function markerHit(asset: Asset, marker: Marker, tree: Query, registry: FieldRegistry): Hit {
@@ -107,9 +109,9 @@ export class HitsView {
     const registry = this.fields.registry();
     const { tree } = parseQuery(this.query(), registry);
     return (this.answer()?.assets ?? [])
-      .map(({ asset, hits, said }) => ({
+      .map(({ asset, hits, said, more }) => ({
         asset,
-        call: callOf(asset),
+        ...{ call: callOf(asset), more },
         hits: [
           ...hits.map((marker) => markerHit(asset, marker, tree, registry)),
           ...said.map((each) => spokenHit(asset, each)),

@@ -80,7 +80,11 @@ describe('hits in time', () => {
     const page = (limit: number) =>
       Array.from({ length: Math.min(limit, 70) }, (_unused, n) => ({
         asset: asset(n + 10),
-        said: [],
+        said:
+          n === 0
+            ? [{ startMs: 2000, endMs: 2300, before: 'at low', hit: 'water', after: 'you hear', certainty: 0.4 }]
+            : [],
+        more: n === 0 ? 7 : 0,
         hits: [
           {
             ...{ id: n, kind: 'note', start: n, end: null, name: `hit ${n}`, note: '' },
@@ -98,9 +102,13 @@ describe('hits in time', () => {
     await screen.says('nl-hits-view [role="alert"]', 'Not now.');
     broken = false;
     await screen.click('nl-hits-view [role="alert"] button', 'Try again');
-    await screen.says('nl-hits-view .said', '50 hits in 50 assets of 70 that have any');
+    await screen.says('nl-hits-view .said', '51 hits in 50 assets of 70 that have any');
+    const spoken = screen.all<HTMLElement>('nl-hits-view .hit')[1];
+    expect(spoken?.textContent?.replace(/\s+/g, ' ').trim()).toBe('01:00:02:00 at low water you hear');
+    expect(spoken?.title).toBe('Said, 40% sure: at low water you hear');
+    await screen.says('nl-hits-view .found', 'And 7 times more in this clip.');
     await screen.click('nl-hits-view .more', 'Show more');
-    await screen.says('nl-hits-view .said', '70 hits in 70 assets.');
+    await screen.says('nl-hits-view .said', '71 hits in 70 assets.');
     expect(screen.all('nl-hits-view .more')).toHaveLength(0);
   });
 });

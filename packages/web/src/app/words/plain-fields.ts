@@ -69,7 +69,8 @@ export class PlainFields {
   private readonly person = this.store.selectSignal(sessionFeature.selectPerson);
   private readonly able = computed(() =>
     this.registry().all.filter(
-      (field) => BUILT_IN.byId(field.id) !== undefined && mayBePlain(field) && !field.unordered && !field.asked,
+      (field) =>
+        BUILT_IN.byId(field.id) !== undefined && mayBePlain(field) && (field.type === 'longText' || !field.asked),
     ),
   );
   private readonly plain = computed(() => this.able().flatMap(({ id, plain }) => (plain ? [id] : [])));
