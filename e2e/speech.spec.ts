@@ -79,14 +79,12 @@ describe('what is said', () => {
       const files = new DataTransfer();
       const text = 'WEBVTT\n\n00:00.700 --> 00:02.000\n<v Wren>My grandmother kept the weir.\n';
       files.items.add(new File([text], 'wren.vtt'));
-      (element as HTMLInputElement).files = files.files;
+      element.files = files.files;
       element.dispatchEvent(new Event('change', { bubbles: true }));
     });
     await maren.says(view, 'Brought in');
     await maren.says(`${view} .when`, 'Wren');
-    const text = await maren.page.$eval(`${view} a[href$="said.txt"]`, async (link) =>
-      (await fetch((link as HTMLAnchorElement).href)).text(),
-    );
+    const text = await maren.page.$eval(`${view} a[href$="said.txt"]`, async (link) => (await fetch(link.href)).text());
     expect(text).toBe('[13:00:00:17] Wren: My grandmother kept the weir.\n');
     expect([maren.complaints, maren.strays]).toEqual([[], []]);
   });

@@ -2,7 +2,7 @@ import {
   afterNextRender,
   ChangeDetectionStrategy,
   Component,
-  ElementRef,
+  type ElementRef,
   input,
   output,
   viewChild,

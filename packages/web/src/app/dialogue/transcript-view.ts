@@ -223,12 +223,15 @@ export class TranscriptView {
     this.first.update((first) => Math.min(Math.max(0, first + by * SHOWN), Math.max(0, this.fitting().length - 1)));
   }
 
-  /** What is marked with the mouse becomes in and out of the player. */
-  protected mark(): void {
+  /** A word that is pointed at is gone to; words that are marked with the mouse become in and out of the player. */
+  protected point({ target }: Event): void {
     const selection = getSelection();
-    if (!selection || selection.isCollapsed) return;
-    const [a, b] = [wordAt(selection.anchorNode), wordAt(selection.focusNode)];
-    if (a === null || b === null || a === b) return;
+    const [a, b] = [wordAt(selection?.anchorNode ?? null), wordAt(selection?.focusNode ?? null)];
+    if (!selection || selection.isCollapsed || a === null || b === null || a === b) {
+      const at = wordAt(target as Node);
+      if (at !== null) this.go(at);
+      return;
+    }
     const words = this.shown()?.words ?? [];
     const [first, last] = [words[Math.min(a, b)], words[Math.max(a, b)]];
     if (!first || !last) return;

@@ -52,7 +52,7 @@ describe('a transcript', () => {
     expect(textsOf(screen, '.when')).toEqual(['01:00:00:00', '01:00:03:00 Osk']);
     expect(textsOf(screen, '.unsure')).toEqual(['low']);
     expect(screen.all<HTMLElement>(`${view} .unsure`)[0]?.title).toBe('31% sure; or: lot');
-    await screen.click(`${view} [data-word="6"]`);
+    screen.all(`${view} [data-word="6"]`)[0]?.dispatchEvent(new Event('mouseup', { bubbles: true }));
     await until('the player there', () => frameShown(screen) === 100);
     await until('the word', () => textsOf(screen, '.now').join() === 'gates');
     await screen.click(`${view} .when .link`, '01:00:03:00');
