@@ -204,6 +204,24 @@ describe('a transcript', () => {
     expect((await transcript('spoken', 'recognised')).shown?.words.length).toBeGreaterThan(10);
     expect(await found('said:"lower lock" said:gates')).toEqual(['spoken']);
     expect(await found('said:"tells you when"')).toEqual([]);
+    // Undone it is gone, done again it is there, and one in its place is undone for the one before.
+    await editor.call('undo', { group: read.group });
+    expect((await transcript('spoken')).sources.map(({ source }) => source)).toEqual(['recognised']);
+    expect(await found('said:"tells you when"')).toEqual(['spoken']);
+    await editor.call('redo', null);
+    expect(await said('spoken')).toBe(saidText(shown?.words ?? []));
+    const another = 'WEBVTT\n\n00:00.000 --> 00:01.000\nAnother\n';
+    const { group } = await editor.call('readTranscript', { text: another, name: 'other.vtt' }, id);
+    expect(await said('spoken')).toBe('Another');
+    await editor.call('undo', { group });
+    expect((await transcript('spoken')).shown).toMatchObject({ madeBy: 'lock.srt', words: { length: 11 } });
+    expect(await editor.refused('undo', { group: read.group })).toMatchObject({
+      error: { reason: 'Somebody has changed this transcript since. Nothing was undone.' },
+    });
+    const { changes } = await editor.call('history', null, id);
+    expect(changes.filter(({ action }) => action === 'transcript').length).toBeGreaterThan(4);
+    // A whole transcript is for undoing, not for reading.
+    expect(JSON.stringify(changes)).not.toContain('speakers');
     for (const [text, reason] of [
       ['<html>', 'That is neither WebVTT nor SRT.'],
       ['WEBVTT\n\n59:00.000 --> 59:01.000\nx\n', 'All its times lie beyond the end of this clip.'],

@@ -123,7 +123,7 @@ async function statusOf({ db, search }: Services): Promise<LibraryStatus> {
 async function historyOf(db: Sequelize, id: number): Promise<Change[]> {
   const rows = await select<Omit<Change, 'before' | 'after'> & { before: unknown; after: unknown }>(
     db,
-    `SELECT c.revision, c.change_group AS \`group\`, c.at_ms AS atMs, p.name AS \`by\`, c.action, c.before_values AS \`before\`, c.after_values AS \`after\`
+    `SELECT c.revision, c.change_group AS \`group\`, c.at_ms AS atMs, p.name AS \`by\`, c.action, JSON_REMOVE(c.before_values, '$.transcript') AS \`before\`, c.after_values AS \`after\`
      FROM change_feed c LEFT JOIN person p ON p.id = c.person_id WHERE c.entity = 'asset' AND c.entity_id = :id ORDER BY c.revision DESC LIMIT :limit`,
     { id, limit: HISTORY_SHOWN },
   );

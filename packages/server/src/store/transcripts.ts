@@ -27,6 +27,7 @@ export interface TranscriptMade {
 
 interface Row extends TranscriptMade {
   readonly version: number;
+  readonly madeMs: number;
   readonly spoken: string;
 }
 
@@ -92,7 +93,7 @@ async function rowOf(
 ): Promise<Row | null> {
   const [row] = await select<Row>(
     db,
-    `SELECT source, version, language, made_by AS madeBy, spoken FROM transcript WHERE asset_id = :assetId AND source = :source${transaction ? ' FOR UPDATE' : ''}`,
+    `SELECT source, version, language, made_by AS madeBy, made_ms AS madeMs, spoken FROM transcript WHERE asset_id = :assetId AND source = :source${transaction ? ' FOR UPDATE' : ''}`,
     { assetId, source },
     transaction,
   );
@@ -106,18 +107,20 @@ async function put(
   personId: number | null,
   { source, language, madeBy }: TranscriptMade,
   spoken: Spoken,
-): Promise<void> {
+): Promise<number> {
+  const madeMs = Date.now();
   if (spoken.words.length > MOST_WORDS)
     throw refused(`A transcript has at most ${MOST_WORDS.toLocaleString('en')} words.`);
   await db.query(
-    `INSERT INTO transcript (asset_id, source, version, language, made_by, made_ms, person_id, spoken) VALUES (:assetId, :source, 1, :language, :madeBy, :now, :personId, :spoken)
+    `INSERT INTO transcript (asset_id, source, version, language, made_by, made_ms, person_id, spoken) VALUES (:assetId, :source, 1, :language, :madeBy, :madeMs, :personId, :spoken)
      ON DUPLICATE KEY UPDATE version = version + 1, language = VALUES(language), made_by = VALUES(made_by), made_ms = VALUES(made_ms), person_id = VALUES(person_id), spoken = VALUES(spoken)`,
     {
-      replacements: { assetId, source, language, madeBy, personId, now: Date.now(), spoken: packSpoken(spoken) },
+      replacements: { assetId, source, language, madeBy, personId, madeMs, spoken: packSpoken(spoken) },
       transaction,
       type: QueryTypes.INSERT,
     },
   );
+  return madeMs;
 }
 
 /** The whole of a subclip, or the asset itself: transcripts are those of files. */
@@ -133,6 +136,12 @@ export async function wholeOf(db: Sequelize, assetId: number): Promise<number> {
   return asset.id;
 }
 
+/** What the feed says of a transcript that was replaced: the one before as a whole, and when the one was made that is there now, 0 for none. */
+interface Replaced {
+  readonly before: { readonly transcript?: TranscriptMade & Pick<Row, 'spoken'> };
+  readonly after: { readonly source: TranscriptSource; readonly madeMs: number };
+}
+
 /** Keeps a transcript in place of the one of its source. */
 export async function keepTranscript(
   db: Sequelize,
@@ -142,12 +151,55 @@ export async function keepTranscript(
   spoken: Spoken,
 ): Promise<Written> {
   const { revision, group, changed } = await write(db, personId, async (writing) => {
-    await put(db, writing, assetId, personId, made, spoken);
-    const { source, madeBy } = made;
-    const after = { source, madeBy, words: spoken.words.length };
-    writing.log({ action: 'transcript', entity: 'asset', entityId: assetId, after });
+    const before = await rowOf(db, assetId, made.source, writing.transaction);
+    const madeMs = await put(db, writing, assetId, personId, made, spoken);
+    // What a recogniser heard it hears again; only what people made can be put back.
+    const kept = personId === null ? null : before;
+    tellReplaced(writing, assetId, kept, { ...made, madeMs }, spoken.words.length);
   });
   return { revision, group, changed };
+}
+
+function tellReplaced(
+  { log }: Writing,
+  assetId: number,
+  before: Row | null,
+  { source, madeBy, madeMs }: Pick<Row, 'source' | 'madeBy' | 'madeMs'>,
+  words: number,
+): void {
+  log({
+    ...{ action: 'transcript', entity: 'asset', entityId: assetId },
+    before: before
+      ? { transcript: { source, language: before.language, madeBy: before.madeBy, spoken: before.spoken } }
+      : {},
+    after: { source, madeBy, madeMs, words },
+  });
+}
+
+/** Puts back the transcripts that others took the place of, where these still stand. */
+export async function putTranscriptsBack(
+  db: Sequelize,
+  writing: Writing,
+  personId: number,
+  entries: readonly { readonly entityId: number; readonly before: object; readonly after: object }[],
+): Promise<void> {
+  for (const { entityId, ...entry } of entries) {
+    const { before, after } = entry as unknown as Replaced;
+    const row = await rowOf(db, entityId, after.source, writing.transaction);
+    if ((row?.madeMs ?? 0) !== after.madeMs)
+      throw refused('Somebody has changed this transcript since. Nothing was undone.');
+    const back = before.transcript;
+    let madeMs = 0;
+    if (back) madeMs = await put(db, writing, entityId, personId, back, unpackSpoken(back.spoken));
+    else
+      await db.query('DELETE FROM transcript WHERE asset_id = :entityId AND source = :source', {
+        replacements: { entityId, source: after.source },
+        transaction: writing.transaction,
+        type: QueryTypes.DELETE,
+      });
+    const words = back ? unpackSpoken(back.spoken).words.length : 0;
+    tellReplaced(writing, entityId, row, { source: after.source, madeBy: back?.madeBy ?? '', madeMs }, words);
+  }
 }
 
 /** What a correction changed, and what it made of it. */

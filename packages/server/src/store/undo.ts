@@ -8,7 +8,7 @@ import { putMarkersBack } from './markers';
 import { putPostersBack } from './posters';
 import { putSubclipsBack } from './subclips';
 import { isRetagging, putRetaggedBack } from './tag-merges';
-import { putWordsBack } from './transcripts';
+import { putTranscriptsBack, putWordsBack } from './transcripts';
 
 interface Entry {
   readonly entityId: number;
@@ -23,7 +23,7 @@ interface Entry {
 type StepKind = 'undo' | 'redo' | 'lost';
 
 /** What can be undone: changes that a person made to what is said of assets, their tags, poster frames, markers, subclips and transcripts. */
-const ACTIONS = ['edit', 'retag', 'poster', 'marker', 'subclip', 'remove-subclip', 'correct'];
+const ACTIONS = ['edit', 'retag', 'poster', 'marker', 'subclip', 'remove-subclip', 'correct', 'transcript'];
 
 /**
  * Takes back a change of a person, as a new write, where it still stands: the one of that group, or their last. Throws `conflict` or
@@ -92,6 +92,7 @@ async function putBack(db: Sequelize, writing: Writing, personId: number, entrie
   if (all('marker')) return putMarkersBack(db, writing, entries);
   if (all('subclip', 'remove-subclip', 'restore-subclip')) return putSubclipsBack(db, writing, entries);
   if (all('correct')) return putWordsBack(db, writing, personId, entries);
+  if (all('transcript')) return putTranscriptsBack(db, writing, personId, entries);
   if (isRetagging(entries)) return putRetaggedBack(db, writing, entries);
   throw refused('This change cannot be undone.');
 }

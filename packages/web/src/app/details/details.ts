@@ -201,7 +201,9 @@ export class Details {
     if (action === 'restore-subclip') return 'Put back after it was removed';
     if (action === 'poster') return 'Another poster frame';
     if (action === 'transcript')
-      return `${counted(Number(after['words']), 'word')} of what is said, by ${show(after['madeBy'])}`;
+      return after['madeMs'] === 0
+        ? 'Transcript taken away again'
+        : `${counted(Number(after['words']), 'word')} of what is said, by ${show(after['madeBy'])}`;
     if (action === 'correct') return 'Transcript corrected';
     if (action === 'marker') return markersSaid(before['markers'], after['markers']);
     const fields = Object.keys(after).map(

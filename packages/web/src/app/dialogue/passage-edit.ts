@@ -4,7 +4,9 @@ import {
   Component,
   type ElementRef,
   input,
+  linkedSignal,
   output,
+  untracked,
   viewChild,
 } from '@angular/core';
 
@@ -25,7 +27,7 @@ export interface PassageChange {
       placeholder="Who speaks"
       autocomplete="off"
       maxlength="80"
-      [value]="speaker()"
+      [value]="begun().speaker"
       (keydown.enter)="save()"
       (keydown.escape)="cancel($event)"
     />
@@ -35,7 +37,7 @@ export interface PassageChange {
       aria-label="What is said"
       dir="auto"
       [rows]="rows()"
-      [value]="text()"
+      [value]="begun().text"
       (keydown.control.enter)="save()"
       (keydown.escape)="cancel($event)"
     ></textarea>
@@ -68,6 +70,11 @@ export class PassageEdit {
   readonly saving = input.required<boolean>();
   readonly saved = output<PassageChange>();
   readonly cancelled = output();
+  /** As it was when this was opened: what others make of it meanwhile does not change what is under the fingers. */
+  protected readonly begun = linkedSignal({
+    source: () => null,
+    computation: () => ({ text: untracked(this.text), speaker: untracked(this.speaker) }),
+  });
   private readonly words = viewChild.required<ElementRef<HTMLTextAreaElement>>('words');
   private readonly who = viewChild.required<ElementRef<HTMLInputElement>>('who');
 
@@ -82,8 +89,8 @@ export class PassageEdit {
   protected save(): void {
     const [text, speaker] = [this.words().nativeElement.value.trim(), this.who().nativeElement.value.trim()];
     const change = {
-      text: text === this.text() ? null : text,
-      speaker: speaker === this.speaker() ? null : speaker,
+      text: text === this.begun().text ? null : text,
+      speaker: speaker === this.begun().speaker ? null : speaker,
     };
     if (change.text === null && change.speaker === null) this.cancelled.emit();
     else this.saved.emit(change);

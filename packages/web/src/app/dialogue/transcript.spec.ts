@@ -100,7 +100,16 @@ describe('a transcript', () => {
     await screen.click(`${view} button`, 'Done');
     await screen.says('nl-toasts', 'Somebody was quicker.');
     // What was written is not lost.
-    expect(screen.all<HTMLTextAreaElement>(`${view} textarea`)[0]?.value).toBe('x');
+    const written = () => screen.all<HTMLTextAreaElement>(`${view} textarea`)[0]?.value;
+    expect(written()).toBe('x');
+    const theirs = words.map((word, at) => ({ ...word, text: at === 1 ? 'high' : at === 5 ? 'the' : word.text }));
+    server.on('transcript', () => ({
+      sources: [INFO],
+      shown: { ...INFO, words: [...theirs, ...theirs], speakers: [] },
+    }));
+    screen.changed('asset', 1, 4);
+    await until('theirs', () => textsOf(screen, 'li').length > 2);
+    expect(written()).toBe('x');
   });
 
   it('that is not there is asked for, that is empty says so, and what cannot be had is asked for again', async () => {

@@ -64,6 +64,10 @@ function markerHit(asset: Asset, marker: Marker, tree: Query, registry: FieldReg
   };
 }
 
+/** Letters before a hit: with more, it would not be seen on one line. */
+const LEAD = 56;
+const lastOf = (text: string): string => (text.length <= LEAD ? text : `… ${text.slice(-LEAD).trimStart()}`);
+
 function spokenHit(asset: Asset, { startMs, before, hit, after, certainty }: SpokenExcerpt): Hit {
   const start = placeOfMs(startMs, asset.rate);
   const piece = (text: string, isHit: boolean) => (text === '' ? [] : [{ text, hit: isHit }]);
@@ -71,7 +75,11 @@ function spokenHit(asset: Asset, { startMs, before, hit, after, certainty }: Spo
   return {
     ...{ id: `said ${startMs}`, start, colour: 'none', label: 'Said', spoken: true, place: placeText(asset, start) },
     title: `${sure}: ${[before, hit, after].filter(Boolean).join(' ')}`,
-    pieces: [...piece(before && `${before} `, false), ...piece(hit, true), ...piece(after && ` ${after}`, false)],
+    pieces: [
+      ...piece(before && `${lastOf(before)} `, false),
+      ...piece(hit, true),
+      ...piece(after && ` ${after}`, false),
+    ],
   };
 }
 

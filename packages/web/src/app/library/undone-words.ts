@@ -9,7 +9,7 @@ export function wordUndone({ action, fields, assets, atMs }: Undone, registry: F
   const of = `${counted(assets, 'asset')}, ${formatMoment(atMs)}`;
   if (action === 'poster') return `poster frame of ${of}`;
   if (action === 'marker') return `markers of ${of}`;
-  if (action === 'correct') return `transcript of ${of}`;
+  if (action === 'correct' || action === 'transcript') return `transcript of ${of}`;
   if (action.endsWith('subclip')) return counted(assets, 'subclip') + `, ${formatMoment(atMs)}`;
   const labels = fields.map((id) => registry.labelOf(id === 'tags' ? 'tag' : id));
   const named = labels.slice(0, FIELDS_NAMED).join(', ');
