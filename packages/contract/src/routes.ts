@@ -123,7 +123,7 @@ export const HANDED_OVER = ['edl', 'otio', 'vtt', 'srt'] as const;
 export type HandedOver = (typeof HANDED_OVER)[number];
 
 /** The forms in which a transcript leaves: captions, a text, a table of passages. */
-export const TRANSCRIPT_FORMATS = ['vtt', 'srt', 'txt', 'csv'] as const;
+export const TRANSCRIPT_FORMATS = ['vtt', 'srt', 'ttml', 'txt', 'csv'] as const;
 export type TranscriptFormat = (typeof TRANSCRIPT_FORMATS)[number];
 
 /** What captions brought: `outside` lie beyond the asset, `issues` are lines that could not be read. */

@@ -167,7 +167,7 @@ describe('markers as captions', () => {
       issues: ['Line 9 has no times that can be read.'],
     });
     for (const [bad, words] of [
-      ['<html>', 'That is neither WebVTT nor SRT.'],
+      ['<html>', 'That is neither WebVTT, SRT nor TTML.'],
       ['WEBVTT\n', 'There is no text with times in it that can be read.'],
       ['WEBVTT\n\n59:00.000 --> 59:01.000\nx\n', 'All its times lie beyond the end of this clip.'],
     ])

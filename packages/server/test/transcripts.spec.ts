@@ -131,6 +131,10 @@ describe('recognition', () => {
     await expect(work(by(1))).rejects.toThrow('The machine went down.');
     expect(asked).toHaveLength(1);
     expect((await transcript('long')).sources).toEqual([]);
+    // Of another file, all of it is begun anew.
+    await db.query(`UPDATE asset SET modified_ms = modified_ms + 1 WHERE id = ${idOf('long')}`);
+    await expect(work(by(2))).rejects.toThrow('The machine went down.');
+    expect(asked.splice(0, 1)).toEqual(asked);
     done.length = 0;
     await work(by(9));
     await db.close();
@@ -223,7 +227,7 @@ describe('a transcript', () => {
     // A whole transcript is for undoing, not for reading.
     expect(JSON.stringify(changes)).not.toContain('speakers');
     for (const [text, reason] of [
-      ['<html>', 'That is neither WebVTT nor SRT.'],
+      ['<html>', 'That is neither WebVTT, SRT nor TTML.'],
       ['WEBVTT\n\n59:00.000 --> 59:01.000\nx\n', 'All its times lie beyond the end of this clip.'],
     ])
       expect(await editor.refused('readTranscript', { text }, id)).toMatchObject({ error: { reason } });
@@ -285,6 +289,29 @@ describe('a transcript', () => {
     expect((await editor.raw('GET', FILE_PATHS.transcript(idOf('mute'), 'vtt'))).status).toBe(404);
     const bad = { source: 'corrected', version: await version(), from: 5, to: 99, text: 'x' };
     expect(await editor.refused('correctTranscript', bad, id)).toMatchObject({ status: 422 });
+  });
+
+  it('is read as ffmpeg writes TTML, and is read by ffmpeg as it leaves', async () => {
+    const at = (name: string) => join(library.folder, name);
+    const ffmpeg = (from: string, to: string) => execFileSync('ffmpeg', ['-v', 'error', '-y', '-i', at(from), at(to)]);
+    writeFileSync(at('made.srt'), '1\n00:00:00,500 --> 00:00:01,500\nShe kept\nthe lock & more\n');
+    ffmpeg('made.srt', 'made.ttml');
+    const id = idOf('long');
+    await editor.call('readTranscript', { text: readFileSync(at('made.ttml'), 'utf8'), name: 'made.ttml' }, id);
+    const { shown } = await transcript('long');
+    expect(saidText(shown?.words ?? [])).toBe('She kept the lock & more');
+    expect([shown?.words[0]?.startMs, shown?.words.at(-1)?.endMs]).toEqual([500, 1500]);
+    for (const format of ['vtt', 'srt'] as const) {
+      const left = await (await editor.raw('GET', FILE_PATHS.transcript(id, format))).text();
+      writeFileSync(at(`left.${format}`), left);
+      ffmpeg(`left.${format}`, 'again.srt');
+      expect([format, readFileSync(at('again.srt'), 'utf8').trim()]).toEqual([
+        format,
+        '1\n00:00:00,500 --> 00:00:01,500\nShe kept the lock & more',
+      ]);
+    }
+    const ttml = await (await editor.raw('GET', FILE_PATHS.transcript(id, 'ttml'))).text();
+    expect(ttml).toContain('<p begin="00:00:00.500" end="00:00:01.500">She kept the lock &amp; more</p>');
   });
 
   it('has its hits in time, with what is said around them', async () => {

@@ -24,7 +24,11 @@ export async function recognise(context: JobContext, by: Recogniser = POCKETSPHI
   if (!asset) throw notFound('asset');
   if (asset.sound === null) throw refused('It has no sound.');
   const path = await originalPath(db, asset);
-  const pieces = await begun(context, asset.id, by, async () => speechPieces(await soundFrames(path, asset, signal)));
+  // Of another file, or by another program, what was heard is not gone on with.
+  const heardBy = `${by.madeBy}, ${asset.bytes}, ${asset.modifiedMs}`;
+  const pieces = await begun(context, asset.id, heardBy, async () =>
+    speechPieces(await soundFrames(path, asset, signal)),
+  );
   const heard = new Map(pieces.flatMap(({ startMs, words }) => (words ? [[startMs, words] as const] : [])));
   let doneMs = lengthOfAll(pieces.filter(({ words }) => words));
   report({ done: seconds(doneMs), total: seconds(lengthOfAll(pieces)) });
@@ -52,13 +56,13 @@ export async function recognise(context: JobContext, by: Recogniser = POCKETSPHI
 async function begun(
   { db }: JobContext,
   assetId: number,
-  { madeBy }: Recogniser,
+  heardBy: string,
   find: () => Promise<readonly { readonly startMs: number; readonly endMs: number }[]>,
 ): Promise<HeardPiece[]> {
-  const left = await heardPieces(db, assetId, madeBy);
+  const left = await heardPieces(db, assetId, heardBy);
   if (left.length > 0) return left;
-  await beginPieces(db, assetId, madeBy, await find());
-  return heardPieces(db, assetId, madeBy);
+  await beginPieces(db, assetId, heardBy, await find());
+  return heardPieces(db, assetId, heardBy);
 }
 
 function batchesOf(pieces: readonly HeardPiece[]): HeardPiece[][] {

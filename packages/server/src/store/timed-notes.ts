@@ -23,7 +23,7 @@ export async function notesOf(db: Sequelize, asset: Asset, format: TimedTextForm
 /** Sets a marker for each cue that lies within the asset; those that do not, and lines that cannot be read, are told. */
 export async function readNotes(db: Sequelize, personId: number, assetId: number, text: string): Promise<NotesRead> {
   const read = await readTimedText(text);
-  if (!read) throw refused('That is neither WebVTT nor SRT.');
+  if (!read) throw refused('That is neither WebVTT, SRT nor TTML.');
   const [asset] = await assetsById(db, [assetId]);
   if (!asset) throw notFound('asset');
   const { markers, outside, countedFrom } = timedNotes(read.cues, {

@@ -24,7 +24,7 @@ export async function readTranscript(
   if (asset.sound === null || asset.durationMs === null)
     throw refused('This asset has no sound, so nothing is said in it.');
   const read = await readTimedText(text);
-  if (!read) throw refused('That is neither WebVTT nor SRT.');
+  if (!read) throw refused('That is neither WebVTT, SRT nor TTML.');
   const { outside, ...spoken } = spokenOfCues(read.cues, asset.durationMs);
   if (spoken.words.length === 0)
     throw refused(
@@ -51,6 +51,7 @@ export async function writeTranscript(db: Sequelize, asset: Asset, format: Trans
   switch (format) {
     case 'vtt':
     case 'srt':
+    case 'ttml':
       return writeTimedText(cuesOf(spoken), format);
     case 'txt':
       return writeText(spoken, placesIn(asset));

@@ -31,8 +31,8 @@ interface Row extends TranscriptMade {
   readonly spoken: string;
 }
 
-/** An hour has some 9,000; beyond this the sound is longer than a day. */
-const MOST_WORDS = 500_000;
+/** An hour has some 9,000, a day of speech about as many as this; with more, one statement would be too long for the database. */
+const MOST_WORDS = 200_000;
 /** Longer lists MariaDB makes a table of. */
 const IDS_AT_ONCE = 900;
 const BEST_FIRST = TRANSCRIPT_SOURCES.map((source) => `'${source}'`).join(', ');

@@ -1,4 +1,5 @@
-/** Text with times, as captions have it: WebVTT and SubRip (SRT). */
+/** Text with times, as captions have it: WebVTT, SubRip (SRT) and TTML. */
 export * from './types';
 export { readTimedText } from './read';
-export { clock, writeTimedText } from './write';
+export { clock } from './clock';
+export { writeTimedText } from './write';

@@ -1,20 +1,22 @@
 import { parseText, parseVTTTimestamp, tokenizeVTTCue, type VTTCue, type VTTNode } from 'media-captions';
+import { isTtml, readTtml } from './ttml';
 import type { Cue, TimedText, TimedTextFormat, TimedTextIssue } from './types';
 
 const TIMING = /^\s*([\d:.,]+)\s*-->\s*([\d:.,]+)/;
 
 /** WebVTT begins with its name; SRT has no beginning of its own, and is known by how it writes the thousandths. */
-function formatOf(text: string): TimedTextFormat | null {
+function formatOf(text: string): Exclude<TimedTextFormat, 'ttml'> | null {
   if (/^WEBVTT(?=\s|$)/.test(text)) return 'vtt';
   return /^\s*\d{1,3}:\d{2}:\d{2},\d{1,3}\s*-->/m.test(text) ? 'srt' : null;
 }
 
 /**
- * Reads WebVTT (W3C Candidate Recommendation of 4 April 2019) or SubRip text, which has no published standard. Null if it is
- * neither. Styles, regions, comments and settings of how a cue is shown are passed over.
+ * Reads WebVTT (W3C Candidate Recommendation of 4 April 2019), SubRip text, which has no published standard, or TTML. Null if it is
+ * none of them. Styles, regions, comments and settings of how a cue is shown are passed over.
  */
 export async function readTimedText(source: string): Promise<TimedText | null> {
   const text = source.replace(/^\ufeff/, '').replace(/\r\n?/g, '\n');
+  if (isTtml(text)) return readTtml(text);
   const format = formatOf(text);
   if (!format) return null;
   const { cues } = await parseText(text, { type: format, strict: false, errors: false });

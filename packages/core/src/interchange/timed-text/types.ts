@@ -1,10 +1,11 @@
-export const TIMED_TEXT_FORMATS = ['vtt', 'srt'] as const;
+export const TIMED_TEXT_FORMATS = ['vtt', 'srt', 'ttml'] as const;
 export type TimedTextFormat = (typeof TIMED_TEXT_FORMATS)[number];
 
 /** Their media types; that of SRT is common practice, no source. */
 export const TIMED_TEXT_TYPES: Readonly<Record<TimedTextFormat, string>> = {
   vtt: 'text/vtt; charset=utf-8',
   srt: 'application/x-subrip; charset=utf-8',
+  ttml: 'application/ttml+xml; charset=utf-8',
 };
 
 /** A text with its time, in whole milliseconds from the beginning; `endMs` is exclusive. */

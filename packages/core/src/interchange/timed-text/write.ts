@@ -1,12 +1,6 @@
+import { clock } from './clock';
+import { writeTtml } from './ttml';
 import type { Cue, TimedTextFormat } from './types';
-
-/** Hours, minutes, seconds and thousandths. */
-export function clock(ms: number, point: '.' | ','): string {
-  const two = (value: number) => String(value).padStart(2, '0');
-  const seconds = Math.floor(ms / 1000);
-  const [hours, minutes] = [Math.floor(seconds / 3600), Math.floor(seconds / 60) % 60];
-  return `${two(hours)}:${two(minutes)}:${two(seconds % 60)}${point}${String(ms % 1000).padStart(3, '0')}`;
-}
 
 /** An empty line would end the cue. */
 const HARD_SPACE = '\u00a0';
@@ -31,6 +25,11 @@ function vttCue({ id, startMs, endMs, text, voice, classes }: Cue): string {
 const srtCue = ({ startMs, endMs, text, voice }: Cue, index: number): string =>
   `${index + 1}\n${clock(startMs, ',')} --> ${clock(endMs, ',')}\n${voice ? `${voice}: ` : ''}${arrowless(kept(text))}\n`;
 
-/** Cues as WebVTT or as SubRip text; what SRT has no place for, identifiers and classes, is left out there. */
-export const writeTimedText = (cues: readonly Cue[], format: TimedTextFormat): string =>
-  format === 'vtt' ? `WEBVTT\n\n${cues.map(vttCue).join('\n')}` : cues.map(srtCue).join('\n');
+const WRITERS: Readonly<Record<TimedTextFormat, (cues: readonly Cue[]) => string>> = {
+  vtt: (cues) => `WEBVTT\n\n${cues.map(vttCue).join('\n')}`,
+  srt: (cues) => cues.map(srtCue).join('\n'),
+  ttml: writeTtml,
+};
+
+/** Cues as WebVTT, SubRip text or TTML; what a form has no place for, identifiers and classes in the last two, is left out there. */
+export const writeTimedText = (cues: readonly Cue[], format: TimedTextFormat): string => WRITERS[format](cues);

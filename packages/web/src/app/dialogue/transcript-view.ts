@@ -48,6 +48,7 @@ const FEW = 8;
 const FORMAT_LABELS: Readonly<Record<TranscriptFormat, string>> = {
   vtt: 'WebVTT',
   srt: 'SRT',
+  ttml: 'TTML',
   txt: 'Text',
   csv: 'Table',
 };

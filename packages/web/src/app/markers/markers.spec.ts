@@ -165,9 +165,12 @@ describe('captions', () => {
       'nl-toasts',
       '2 markers from lock.vtt. 1 caption beyond the end of the clip left out. Line 4 ends before it begins. Line 8 ends before it begins. Line 12 ends before it begins. And 1 more such lines.',
     );
-    server.on('readNotes', () => new Refusal(422, { code: 'refused', reason: 'That is neither WebVTT nor SRT.' }));
+    server.on(
+      'readNotes',
+      () => new Refusal(422, { code: 'refused', reason: 'That is neither WebVTT, SRT nor TTML.' }),
+    );
     await choose();
-    await screen.says('nl-toasts', 'lock.vtt was not read. That is neither WebVTT nor SRT.');
+    await screen.says('nl-toasts', 'lock.vtt was not read. That is neither WebVTT, SRT nor TTML.');
     expect(server.bodies('readNotes')).toEqual([1, 2, 3].map(() => ({ text: 'WEBVTT' })));
   });
 });

@@ -25,8 +25,8 @@ import { leftOut, ReadIn } from '../shared/read-in';
     }
     @if (mayLog()) {
       <nl-file-choice
-        accept=".vtt,.srt,text/vtt"
-        hint="Set a marker for each caption of a WebVTT or SRT file"
+        accept=".vtt,.srt,.ttml,.xml,text/vtt"
+        hint="Set a marker for each caption of a WebVTT, SRT or TTML file"
         (chosen)="read($event[0])"
         >Read captions …</nl-file-choice
       >
