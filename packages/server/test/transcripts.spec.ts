@@ -287,6 +287,11 @@ describe('a transcript', () => {
       words: { length: 12 },
     });
     expect((await editor.raw('GET', FILE_PATHS.transcript(idOf('mute'), 'vtt'))).status).toBe(404);
+    // Nobody speaks what is taken out.
+    const out = { source: 'corrected' as const, version: await version(), from: 0, to: 1, text: '', speaker: 'Nobody' };
+    const { group } = await editor.call('correctTranscript', out, id);
+    expect((await transcript('spoken', 'corrected')).shown?.speakers).toEqual([{ fromMs: 3000, name: 'Osk' }]);
+    await editor.call('undo', { group });
     const bad = { source: 'corrected', version: await version(), from: 5, to: 99, text: 'x' };
     expect(await editor.refused('correctTranscript', bad, id)).toMatchObject({ status: 422 });
   });

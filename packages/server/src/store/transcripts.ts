@@ -228,7 +228,8 @@ export async function correctTranscript(
     if (from > to || to > before.words.length) throw refused('There are no such words in this transcript.');
     const worded = text === undefined ? before : corrected(before, from, to, text);
     const count = to - from + worded.words.length - before.words.length;
-    const after = speaker === undefined ? worded : namedSpeaker(worded, from, from + count, speaker.trim());
+    const after =
+      speaker === undefined || count === 0 ? worded : namedSpeaker(worded, from, from + count, speaker.trim());
     if (isDeepStrictEqual(before, after)) return;
     await put(db, writing, assetId, personId, { ...row, source: 'corrected' }, after);
     const piece = ({ words, speakers }: Spoken, until: number): Corrected => ({

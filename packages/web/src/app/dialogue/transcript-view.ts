@@ -11,7 +11,7 @@ import {
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { Actions, ofType } from '@ngrx/effects';
 import { Store } from '@ngrx/store';
-import { filter, type Observable } from 'rxjs';
+import { filter, map, type Observable } from 'rxjs';
 import {
   msOfPlace,
   passagesOf,
@@ -107,11 +107,15 @@ export class TranscriptView {
   private readonly changes = signal(0);
   private readonly asked = askedAnew(
     computed(() => ({ id: this.wholeId(), source: this.source(), times: this.changes() })),
-    ({ id, source }) => this.api.call('transcript', { source }, id),
+    ({ id, source }) => this.api.call('transcript', { source }, id).pipe(map((answer) => ({ id, answer }))),
   );
   protected readonly failure = this.asked.failure;
   protected readonly again = this.asked.again;
-  protected readonly answer = this.asked.value;
+  /** Not that of the asset before, which stays until the next answer is there. */
+  protected readonly answer = computed(() => {
+    const asked = this.asked.value();
+    return asked?.id === this.wholeId() ? asked.answer : null;
+  });
   protected readonly sourceLabels = TRANSCRIPT_SOURCE_LABELS;
   protected readonly counted = counted;
   protected readonly count = formatCount;
@@ -165,11 +169,11 @@ export class TranscriptView {
     this.fitting().findIndex(({ from, to }) => this.current() >= from && this.current() < to),
   );
   /** The first passage that is drawn: the window goes along with what is said. */
-  protected readonly first = linkedSignal<number, number>({
-    source: () => this.currentPassage(),
-    computation: (current, before) => {
-      const first = before?.value ?? 0;
-      if (current < 0) return Math.min(first, Math.max(0, this.fitting().length - SHOWN));
+  protected readonly first = linkedSignal<{ readonly current: number; readonly count: number }, number>({
+    source: () => ({ current: this.currentPassage(), count: this.fitting().length }),
+    computation: ({ current, count }, before) => {
+      const first = Math.min(before?.value ?? 0, Math.max(0, count - 1));
+      if (current < 0) return count <= SHOWN ? 0 : first;
       return current >= first && current < first + SHOWN ? first : Math.max(0, current - 2);
     },
   });

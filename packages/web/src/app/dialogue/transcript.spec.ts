@@ -24,6 +24,7 @@ beforeEach(() => {
   localStorage.clear();
   server = new LibraryServer([
     asset(1, { name: 'wren.mov', renditions: ['proxy'], startFrame: 90_000, durationFrames: 200, sound: SOUND }),
+    asset(3, { name: 'osk.mov', renditions: ['proxy'], startFrame: 0, durationFrames: 200, sound: SOUND }),
     asset(2, { name: 'mute.mov', renditions: ['proxy'], startFrame: 0, durationFrames: 200 }),
   ]);
   server.on('first', () => null);
@@ -131,6 +132,15 @@ describe('a transcript', () => {
     await until('no more of that', () => screen.all(`${view} [role="alert"]`).length === 0);
     await screen.click('nl-tile[data-id="2"]');
     await until('no sound, no words', () => screen.all(view).length === 0);
+  });
+
+  it('is not shown beside another clip, while that one’s is not there', async () => {
+    const screen = await open();
+    await until('the words', () => textsOf(screen, 'li p').length === 2);
+    server.on('transcript', () => new Refusal(503, { code: 'refused', reason: 'Not now.' }));
+    await screen.click('nl-tile[data-id="3"]');
+    await screen.says(`${view} [role="alert"]`, 'Not now.');
+    expect(textsOf(screen, 'li p')).toEqual([]);
   });
 
   it('of several sources is the best, another where it is chosen, and a long one is drawn in parts', async () => {

@@ -68,12 +68,19 @@ function markerHit(asset: Asset, marker: Marker, tree: Query, registry: FieldReg
 const LEAD = 56;
 const lastOf = (text: string): string => (text.length <= LEAD ? text : `… ${text.slice(-LEAD).trimStart()}`);
 
-function spokenHit(asset: Asset, { startMs, before, hit, after, certainty }: SpokenExcerpt): Hit {
+function spokenHit(asset: Asset, { startMs, before, hit, after, certainty }: SpokenExcerpt, at: number): Hit {
   const start = placeOfMs(startMs, asset.rate);
   const piece = (text: string, isHit: boolean) => (text === '' ? [] : [{ text, hit: isHit }]);
   const sure = certainty === null ? 'Said' : `Said, ${Math.round(certainty * 100)}% sure`;
   return {
-    ...{ id: `said ${startMs}`, start, colour: 'none', label: 'Said', spoken: true, place: placeText(asset, start) },
+    ...{
+      id: `said ${asset.id} ${at}`,
+      start,
+      colour: 'none',
+      label: 'Said',
+      spoken: true,
+      place: placeText(asset, start),
+    },
     title: `${sure}: ${[before, hit, after].filter(Boolean).join(' ')}`,
     pieces: [
       ...piece(before && `${lastOf(before)} `, false),
@@ -122,7 +129,7 @@ export class HitsView {
         ...{ call: callOf(asset), more },
         hits: [
           ...hits.map((marker) => markerHit(asset, marker, tree, registry)),
-          ...said.map((each) => spokenHit(asset, each)),
+          ...said.map((each, at) => spokenHit(asset, each, at)),
         ].sort((a, b) => a.start - b.start),
       }))
       .filter(({ hits }) => hits.length > 0);

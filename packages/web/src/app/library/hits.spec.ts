@@ -81,7 +81,7 @@ describe('hits in time', () => {
       Array.from({ length: Math.min(limit, 70) }, (_unused, n) => ({
         asset: asset(n + 10),
         said:
-          n === 0
+          n < 2
             ? [
                 {
                   startMs: 2000,
@@ -111,13 +111,24 @@ describe('hits in time', () => {
     await screen.says('nl-hits-view [role="alert"]', 'Not now.');
     broken = false;
     await screen.click('nl-hits-view [role="alert"] button', 'Try again');
-    await screen.says('nl-hits-view .said', '51 hits in 50 assets of 70 that have any');
+    await screen.says('nl-hits-view .said', '52 hits in 50 assets of 70 that have any');
     const spoken = screen.all<HTMLElement>('nl-hits-view .hit')[1];
     expect(spoken?.textContent?.replace(/\s+/g, ' ').trim()).toMatch(/^01:00:02:00 … [so ]+at low water you hear$/);
     expect(spoken?.title).toMatch(/^Said, 40% sure: (so ){30}at low water you hear$/);
+    // Said at the same moment of another clip, which is another hit.
+    if (spoken) spoken.click();
+    await until('the hit', () => screen.all('nl-hits-view .hit.active').length === 1);
+    await screen.press('ArrowDown');
+    await screen.press('ArrowDown');
+    await until(
+      'the one after',
+      () => screen.all('nl-hits-view .hit').findIndex((each) => each.matches('.active')) === 3,
+    );
+    await screen.press('ArrowDown');
+    await until('and on', () => screen.all('nl-hits-view .hit').findIndex((each) => each.matches('.active')) === 4);
     await screen.says('nl-hits-view .found', 'And 7 times more in this clip.');
     await screen.click('nl-hits-view .more', 'Show more');
-    await screen.says('nl-hits-view .said', '71 hits in 70 assets.');
+    await screen.says('nl-hits-view .said', '72 hits in 70 assets.');
     expect(screen.all('nl-hits-view .more')).toHaveLength(0);
   });
 });
