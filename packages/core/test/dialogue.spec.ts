@@ -54,6 +54,9 @@ describe('passages', () => {
     expect(passages.every(({ from, to }) => to - from <= 80 && to - from >= 8)).toBe(true);
     expect(passages.map(({ from }) => from)).toContain(100);
     expect(passagesOf({ words: [], speakers: [] })).toEqual([]);
+    // Words of captions have no pauses between them at all.
+    const even = passagesOf(spoken('word '.repeat(50_000).trim()));
+    expect(even.every(({ from, to }) => to - from <= 80 && to - from >= 20)).toBe(true);
   });
 });
 
@@ -123,6 +126,11 @@ describe('captions', () => {
       { fromMs: 3500, name: '' },
     ]);
     expect(read.outside).toBe(1);
+  });
+
+  it('may be one for all of a day', () => {
+    const { words } = spokenOfCues([cue(0, 1000, 'a '.repeat(200_000))], 1000);
+    expect([words.length, words.at(-1)?.endMs]).toEqual([200_000, 1000]);
   });
 
   it('are made of passages, no longer than captions are', () => {

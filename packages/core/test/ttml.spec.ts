@@ -56,7 +56,7 @@ describe('TTML', () => {
     );
     expect(read?.cues).toEqual([
       {
-        ...{ startMs: 0, endMs: 2000, id: 'p1', classes: [], voice: 'Wren H.' },
+        ...{ startMs: 0, endMs: 2000, id: '', classes: [], voice: 'Wren H.' },
         text: 'At low water\n<hush> écluse',
       },
       { startMs: 3000, endMs: 4000, id: '', classes: [], voice: '', text: 'one' },
@@ -96,6 +96,10 @@ describe('TTML', () => {
       await expect(readTimedText(whole.slice(0, length))).resolves.not.toBeUndefined();
     const deep = document(`<div><p begin="0s" end="1s">${'<span>'.repeat(900)}x${'</span>'.repeat(900)}</p></div>`);
     await expect(readTimedText(deep)).resolves.not.toBeUndefined();
+    // Would not come back in a lifetime if each comment could end at any of the ends that follow.
+    expect(await readTimedText(`${'<!-- -->'.repeat(200)}x`)).toBeNull();
+    const nested = `<metadata><ttm:agent xml:id="a">${'<i>'.repeat(50_000)}${'</i>'.repeat(50_000)}</ttm:agent></metadata>`;
+    expect(await readTimedText(document('<div><p begin="0s" end="1s">x</p></div>', '', nested))).toBeNull();
   });
 
   it('comes back as it left: times, words, breaks, signs and who speaks', async () => {

@@ -292,6 +292,13 @@ describe('a transcript', () => {
     const { group } = await editor.call('correctTranscript', out, id);
     expect((await transcript('spoken', 'corrected')).shown?.speakers).toEqual([{ fromMs: 3000, name: 'Osk' }]);
     await editor.call('undo', { group });
+    const many = 'WEBVTT\n\n00:00.000 --> 00:01.000\n' + 'word '.repeat(2001);
+    await editor.call('readTranscript', { text: many }, idOf('tone'));
+    const all = { source: 'brought-in', version: 1, from: 0, to: 2001 };
+    expect(await editor.refused('correctTranscript', { ...all, text: 'x' }, idOf('tone'))).toMatchObject({
+      error: { reason: 'At most 2,000 words are corrected at once.' },
+    });
+    await editor.call('correctTranscript', { ...all, source: 'brought-in' as const, speaker: 'Osk' }, idOf('tone'));
     const bad = { source: 'corrected', version: await version(), from: 5, to: 99, text: 'x' };
     expect(await editor.refused('correctTranscript', bad, id)).toMatchObject({ status: 422 });
   });

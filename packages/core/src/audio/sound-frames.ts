@@ -17,8 +17,6 @@ export interface SoundFrames {
   readonly crossings: readonly number[];
   /** How alike the sound is to itself one period later, from 0 to 1. */
   readonly pitched: readonly number[];
-  /** That period, in samples of a quarter of the rate; what it is where nothing is pitched means nothing. */
-  readonly lags: readonly number[];
 }
 
 /** Takes mono samples of `SPEECH_RATE` piece by piece, so that hours of sound need no more memory than their frames. */
@@ -26,7 +24,6 @@ export class FrameBuilder {
   private readonly levels: number[] = [];
   private readonly crossings: number[] = [];
   private readonly pitched: number[] = [];
-  private readonly lags: number[] = [];
   private readonly frame = new Float32Array(FRAME);
   private readonly window = new Float32Array(WINDOW);
   private filled = 0;
@@ -41,8 +38,8 @@ export class FrameBuilder {
 
   /** What is left of less than a frame is passed over. */
   finish(): SoundFrames {
-    const { levels, crossings, pitched, lags } = this;
-    return { levels, crossings, pitched, lags };
+    const { levels, crossings, pitched } = this;
+    return { levels, crossings, pitched };
   }
 
   private close(): void {
@@ -59,18 +56,16 @@ export class FrameBuilder {
       for (let k = 0; k < DECIMATED; k += 1) sum += frame[i * DECIMATED + k] as number;
       window[WINDOW / 2 + i] = sum / DECIMATED;
     }
-    const { lag, likeness } = periodOf(window);
     this.levels.push(power === 0 ? -100 : Math.max(-100, 10 * Math.log10(power / FRAME)));
     this.crossings.push(changes / FRAME);
-    this.pitched.push(likeness);
-    this.lags.push(lag);
+    this.pitched.push(likenessIn(window));
     this.filled = 0;
   }
 }
 
-/** The period after which a window is most alike to itself: its normalised autocorrelation at its highest. */
-function periodOf(window: Float32Array): { readonly lag: number; readonly likeness: number } {
-  let [lag, likeness] = [SHORTEST_LAG, 0];
+/** How alike a window is to itself after the period after which it is most so: its normalised autocorrelation at its highest. */
+function likenessIn(window: Float32Array): number {
+  let likeness = 0;
   for (let each = SHORTEST_LAG; each <= LONGEST_LAG; each += 1) {
     let [product, early, late] = [0, 1e-9, 1e-9];
     for (let i = each; i < window.length; i += 1) {
@@ -79,8 +74,7 @@ function periodOf(window: Float32Array): { readonly lag: number; readonly likene
       early += a * a;
       late += b * b;
     }
-    const alike = product / Math.sqrt(early * late);
-    if (alike > likeness) [lag, likeness] = [each, alike];
+    likeness = Math.max(likeness, product / Math.sqrt(early * late));
   }
-  return { lag, likeness };
+  return likeness;
 }

@@ -1,6 +1,6 @@
 import type { Cue } from '../interchange/timed-text';
 import { passagesOf } from './passages';
-import type { SpeakerFrom, Spoken, SpokenWord } from './transcript';
+import { saidText, type SpeakerFrom, type Spoken, type SpokenWord } from './transcript';
 
 /** Lines of captions as they are commonly made: two of 42 letters, for seven seconds at most; common practice, no source. */
 const LETTERS = 84;
@@ -22,7 +22,8 @@ export function spokenOfCues(cues: readonly Cue[], lengthMs: number): Spoken & {
     }
     const said = wordsWithin(cue.text, cue.startMs, Math.min(cue.endMs, lengthMs));
     if (said.length === 0) continue;
-    words.push(...said);
+    // Not handed on as arguments: a single cue may be all of an hour.
+    for (const word of said) words.push(word);
     if ((speakers.at(-1)?.name ?? '') !== cue.voice) speakers.push({ fromMs: cue.startMs, name: cue.voice });
   }
   return { words: words.sort((a, b) => a.startMs - b.startMs), speakers, outside };
@@ -48,7 +49,7 @@ export function cuesOf(spoken: Spoken): Cue[] {
       startMs: (line[0] as SpokenWord).startMs,
       endMs: Math.max((line.at(-1) as SpokenWord).endMs, (line[0] as SpokenWord).startMs + 1),
       id: '',
-      text: line.map(({ text }) => text).join(' '),
+      text: saidText(line),
       voice: speaker,
       classes: [],
     })),

@@ -16,7 +16,7 @@ export interface Passage {
 const PAUSE_MS = 700;
 /** Sentences shorter than this go together. */
 const LEAST_WORDS = 8;
-/** A thought that has no end of its own is cut at its longest pause. */
+/** A thought that has no end of its own is cut at the longest pause of its middle half. */
 const MOST_WORDS = 80;
 
 const ENDS = /[.!?…。！？]["'”’»)]*$/u;
@@ -47,9 +47,14 @@ export function passagesOf({ words, speakers }: Spoken): Passage[] {
 
 function shortened(words: readonly SpokenWord[], from: number, to: number): (readonly [number, number])[] {
   if (to - from <= MOST_WORDS) return [[from, to]];
-  // Not so near an end that a few words are left by themselves.
-  let best = from + LEAST_WORDS;
+  // In the middle half, so that no few words are left by themselves, and of pauses that are alike the one nearest the middle.
+  const quarter = Math.floor((to - from) / 4);
+  const middle = (from + to) / 2;
   const pauseBefore = (at: number) => (words[at] as SpokenWord).startMs - (words[at - 1] as SpokenWord).endMs;
-  for (let at = best; at <= to - LEAST_WORDS; at += 1) if (pauseBefore(at) > pauseBefore(best)) best = at;
+  let best = from + quarter;
+  for (let at = best; at <= to - quarter; at += 1) {
+    const longer = pauseBefore(at) - pauseBefore(best);
+    if (longer > 0 || (longer === 0 && Math.abs(at - middle) < Math.abs(best - middle))) best = at;
+  }
   return [...shortened(words, from, best), ...shortened(words, best, to)];
 }

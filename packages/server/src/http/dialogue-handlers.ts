@@ -1,4 +1,4 @@
-import { spokenHits, type SpokenWord } from '@larder/core/dialogue';
+import { saidText, spokenHits, type SpokenWord } from '@larder/core/dialogue';
 import type { FieldRegistry } from '@larder/core/fields';
 import type { Query } from '@larder/core/query';
 import type { SpokenExcerpt } from '@larder/contract';
@@ -36,11 +36,7 @@ export function excerptsOf(
   words: readonly SpokenWord[],
   fields: FieldRegistry,
 ): { readonly said: SpokenExcerpt[]; readonly more: number } {
-  const text = (from: number, to: number) =>
-    words
-      .slice(Math.max(0, from), to)
-      .map((word) => word.text)
-      .join(' ');
+  const text = (from: number, to: number) => saidText(words.slice(Math.max(0, from), to));
   const hits = spokenHits(tree, words, fields);
   const said = hits.slice(0, MOST_EXCERPTS).map(({ from, to, startMs, endMs }) => {
     const certainties = words.slice(from, to).flatMap(({ certainty }) => certainty ?? []);

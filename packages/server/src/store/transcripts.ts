@@ -35,6 +35,8 @@ interface Row extends TranscriptMade {
 const MOST_WORDS = 200_000;
 /** Longer lists MariaDB makes a table of. */
 const IDS_AT_ONCE = 900;
+/** Which words stay is told by comparing each with each of the new ones; a passage has some eighty. */
+const MOST_CORRECTED = 2000;
 const BEST_FIRST = TRANSCRIPT_SOURCES.map((source) => `'${source}'`).join(', ');
 
 /** Of each asset what is said in it, by its best transcript; of a subclip, what is said within it. */
@@ -226,6 +228,8 @@ export async function correctTranscript(
       throw refused('Somebody has corrected this transcript since you opened it. It is shown anew; say it again.');
     const before = unpackSpoken(row.spoken);
     if (from > to || to > before.words.length) throw refused('There are no such words in this transcript.');
+    if (text !== undefined && to - from > MOST_CORRECTED)
+      throw refused(`At most ${MOST_CORRECTED.toLocaleString('en')} words are corrected at once.`);
     const worded = text === undefined ? before : corrected(before, from, to, text);
     const count = to - from + worded.words.length - before.words.length;
     const after =

@@ -10,9 +10,12 @@ const ATTRIBUTES = ':@';
 /** Spans within spans; a document that nests deeper was not made to be read. */
 const DEEPEST = 40;
 
-/** Whether a text is a TTML document, whatever is wrong in it. */
+/**
+ * Whether a text is a TTML document, whatever is wrong in it. A comment ends at its first end: were it free to go on to a later one, a
+ * text of nothing but comments could be cut into them in more ways than can be tried.
+ */
 export const isTtml = (text: string): boolean =>
-  /^\s*(?:<\?xml[^>]*\?>\s*)?(?:<!--[\s\S]*?-->\s*)*<(?:\w+:)?tt[\s>]/.test(text);
+  /^\s*(?:<\?xml[^>]*\?>\s*)?(?:<!--(?:(?!-->)[\s\S])*-->\s*)*<(?:\w+:)?tt[\s>]/.test(text);
 
 /**
  * Reads Timed Text Markup Language (W3C Recommendation TTML2 of 8 November 2018; from memory): paragraphs, and spans with times of
@@ -44,17 +47,12 @@ function childrenOf(node: Node): readonly Node[] {
   return Array.isArray(children) ? (children as Node[]) : [];
 }
 
-const plainText = (node: Node): string => {
-  const own = node['#text'];
-  return typeof own === 'string' ? own : childrenOf(node).map(plainText).join('');
-};
-
 /** By their ids, the names of those who speak. */
 function agentsIn(root: Node): ReadonlyMap<string, string> {
   const agents = new Map<string, string>();
   const look = (node: Node, depth: number): void => {
     const { id } = attributesOf(node);
-    if (nameOf(node) === 'agent' && id !== undefined) agents.set(id, plainText(node).replace(/\s+/g, ' ').trim());
+    if (nameOf(node) === 'agent' && id !== undefined) agents.set(id, wordsOf(node, 0).replace(/\s+/g, ' ').trim());
     else if (depth < DEEPEST) childrenOf(node).forEach((child) => look(child, depth + 1));
   };
   const head = childrenOf(root).find((node) => nameOf(node) === 'head');
@@ -145,16 +143,15 @@ class Reader {
       }
     };
     look(node, span, 0);
-    const { id = '' } = attributesOf(node);
-    if (timed.length === 0) return this.cue(span, node, agent, id);
+    if (timed.length === 0) return this.cue(span, node, agent);
     for (const each of timed) {
       const voice = attributesOf(each.node)['agent'] ?? agent;
-      if (each.span) this.cue(each.span, each.node, voice, '');
+      if (each.span) this.cue(each.span, each.node, voice);
       else this.issue('time');
     }
   }
 
-  private cue({ startMs, endMs }: Span, node: Node, agent: string, id: string): void {
+  private cue({ startMs, endMs }: Span, node: Node, agent: string): void {
     const text = wordsOf(node, 0)
       .split('\n')
       .map((line) => line.replace(/\s+/g, ' ').trim())
@@ -170,7 +167,8 @@ class Reader {
       .map((each) => this.agents.get(each) || each)
       .join(', ');
     const [start, end] = [Math.round(startMs), Math.round(endMs)];
-    this.cues.push({ startMs: start, endMs: Math.max(end, start + 1), id, text, voice, classes: [] });
+    // Identifiers are for programs here, and say nothing.
+    this.cues.push({ startMs: start, endMs: Math.max(end, start + 1), id: '', text, voice, classes: [] });
   }
 
   private issue(code: TimedTextIssue['code']): void {

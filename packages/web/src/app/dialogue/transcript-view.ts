@@ -16,6 +16,7 @@ import {
   msOfPlace,
   passagesOf,
   placeOfMs,
+  saidText,
   spokenHits,
   TRANSCRIPT_SOURCE_LABELS,
   type Passage,
@@ -29,7 +30,7 @@ import { Api, type Failure } from '../shared/api';
 import { askedAnew } from '../shared/asked-anew';
 import { Fields } from '../shared/fields';
 import { FileChoice, type ChosenText } from '../shared/file-choice';
-import { counted, formatCount, placeText } from '../shared/format';
+import { counted, placeText } from '../shared/format';
 import { Icon } from '../shared/icon';
 import { liveActions } from '../shared/live.actions';
 import { leftOut, ReadIn } from '../shared/read-in';
@@ -66,7 +67,6 @@ interface ShownPassage {
   readonly from: number;
   readonly to: number;
   readonly speaker: string;
-  readonly startMs: number;
   readonly place: string;
   readonly words: readonly ShownWord[];
 }
@@ -118,7 +118,6 @@ export class TranscriptView {
   });
   protected readonly sourceLabels = TRANSCRIPT_SOURCE_LABELS;
   protected readonly counted = counted;
-  protected readonly count = formatCount;
   protected readonly few = FEW;
   protected readonly formats = TRANSCRIPT_FORMATS.map((format) => ({ format, label: FORMAT_LABELS[format] }));
   protected readonly path = FILE_PATHS.transcript;
@@ -126,6 +125,11 @@ export class TranscriptView {
   /** The first word of the passage that is being corrected. */
   protected readonly editing = linkedSignal({ source: () => this.wholeId(), computation: (): number | null => null });
   protected readonly saving = signal(false);
+  /** What was corrected goes on from there; what it began as stays as it is. */
+  protected readonly mayCorrect = computed(() => {
+    const { sources, shown } = this.answer() ?? { sources: [], shown: null };
+    return this.mayLog() && (shown?.source === 'corrected' || !sources.some(({ source }) => source === 'corrected'));
+  });
 
   private readonly offsetMs = computed(() => msOfPlace(this.asset().inPlace, this.asset().rate));
   private readonly shown = computed(() => this.answer()?.shown ?? null);
@@ -146,7 +150,7 @@ export class TranscriptView {
     return hits;
   });
   private readonly fitting = computed(() =>
-    this.passages().filter(({ speaker, words }) => this.quick.fits()(speaker, words.map(({ text }) => text).join(' '))),
+    this.passages().filter(({ speaker, words }) => this.quick.fits()(speaker, saidText(words))),
   );
   /** Up to the end of the frame that is shown: a word that begins within it is being said. */
   private readonly ms = computed(() => {
@@ -182,7 +186,7 @@ export class TranscriptView {
     this.fitting()
       .slice(this.first(), this.first() + SHOWN)
       .map(({ from, to, speaker, startMs, words }) => ({
-        ...{ from, to, speaker, startMs },
+        ...{ from, to, speaker },
         place: placeText(this.asset(), this.placeOf(startMs)),
         words: words.map((word, n) => this.shownWord(word, from + n)),
       })),
@@ -216,7 +220,7 @@ export class TranscriptView {
   }
 
   protected textOf({ words }: ShownPassage): string {
-    return words.map(({ text }) => text).join(' ');
+    return saidText(words);
   }
 
   protected go(at: number): void {

@@ -161,8 +161,12 @@ describe('a transcript', () => {
     await until('one', () => textsOf(screen, 'li p').join() === 'word499');
     await screen.type(`${view} nl-quick-box input`, 'nothing');
     await screen.says(view, 'Nothing here says nothing.');
+    await screen.type(`${view} nl-quick-box input`, '');
+    await until('all of it', () => screen.all(`${view} .correct`).length === 40);
     await screen.choose(`${view} select`, 'recognised');
-    await until('the other', () => server.bodies('transcript').some((body) => body.source === 'recognised'));
+    await until('the other', () => textsOf(screen, 'li p').join() === 'at low water you,hear the gates talk');
+    // What it was corrected from is looked at, and left as it is.
+    expect(screen.all(`${view} .correct`)).toEqual([]);
   });
 
   it('of many is recognised at once, and what cannot be is told', async () => {
