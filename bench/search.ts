@@ -5,7 +5,7 @@ import MiniSearch from 'minisearch';
 import { dist } from '@larder/command/home';
 import { BUILT_IN, fold, words, type FieldId } from '@larder/core/fields';
 import { parseQuery, type Query } from '@larder/core/query';
-import { LibraryIndex, packSegment, RELEVANCE, type SearchDocument, type SortOrder } from '@larder/core/search';
+import { LibraryIndex, packFlat, RELEVANCE, type SearchDocument, type SortOrder } from '@larder/core/search';
 import { Merger } from '../packages/server/src/search/merger';
 import { IndexSnapshots } from '../packages/server/src/search/snapshot';
 import { median, round, seconds, type Figure } from './kit';
@@ -67,7 +67,7 @@ const used = (): number => {
   return heapUsed + external;
 };
 const sharedBytes = (index: LibraryIndex): number =>
-  index.keep().reduce((sum, { data }) => sum + packSegment(data).bytes, 0);
+  index.keep().reduce((sum, { data }) => sum + packFlat(data).bytes, 0);
 
 function build(n: number): { readonly index: LibraryIndex; readonly cpuSeconds: number } {
   const index = new LibraryIndex();

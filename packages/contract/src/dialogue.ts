@@ -1,5 +1,17 @@
-import { TRANSCRIPT_SOURCES, type SpeakerFrom, type SpokenWord, type TranscriptSource } from '@larder/core/dialogue';
-import { array, number, object, string } from 'yup';
+import {
+  HOWS,
+  NOTCHES,
+  SPOKEN_SORTS,
+  TRANSCRIPT_SOURCES,
+  type SpeakerFrom,
+  type SpokenHow,
+  type SpokenPlace,
+  type SpokenSort,
+  type SpokenWord,
+  type TranscriptSource,
+} from '@larder/core/dialogue';
+import { array, number, object, string, type InferType } from 'yup';
+import type { Asset } from './model';
 import { id } from './schemas';
 
 /** A transcript without its words. */
@@ -54,10 +66,18 @@ export interface Correction {
   readonly speaker?: string | undefined;
 }
 
-const place = number().integer().min(0).required();
-export const correctionSchema = object({
+/** A transcript as it was when it was looked at. */
+export type TranscriptAt = Pick<Correction, 'source' | 'version'>;
+
+const atVersion = {
   source: string<TranscriptSource>().oneOf(TRANSCRIPT_SOURCES).required(),
   version: number().integer().min(1).required(),
+};
+export const transcriptAtSchema = object(atVersion).noUnknown();
+
+const place = number().integer().min(0).required();
+export const correctionSchema = object({
+  ...atVersion,
   from: place,
   to: place,
   text: string().max(20_000, 'At most 20,000 letters at once.'),
@@ -79,4 +99,45 @@ export const recogniseSchema = object({
 export interface Recognising {
   readonly queued: number;
   readonly left: readonly { readonly assetId: number; readonly why: string }[];
+}
+
+/** Files at once. */
+const MOST_SPOKEN = 100;
+const WITHIN_S = 10;
+
+/** What is looked for in what is said, in how strict a way, and where. */
+export const spokenSchema = object({
+  said: string().max(500, 'At most 500 letters.').default(''),
+  how: string<SpokenHow>().oneOf(HOWS).default('all'),
+  withinS: number().min(0.1, 'At least a tenth of a second.').max(3600, 'At most an hour.').default(WITHIN_S),
+  notch: number()
+    .integer()
+    .min(0)
+    .max(NOTCHES.length - 1)
+    .default(0),
+  /** What else holds of the assets, as in the search line. */
+  query: string().max(4000).default(''),
+  sort: string<SpokenSort>().oneOf(SPOKEN_SORTS).default('best'),
+  offset: number().integer().min(0).default(0),
+  limit: number().integer().min(1).max(MOST_SPOKEN).default(20),
+  atLeast: number().integer().min(0).default(0),
+}).noUnknown();
+export type SpokenAsked = InferType<typeof spokenSchema>;
+
+/** What was found in what is said: how much at each notch, and a window of the files at the one that was asked for. */
+export interface SpokenAnswer {
+  readonly revision: number;
+  /** What was looked for, as it was read, and how it sounds; no sound is known of what nobody can say. */
+  readonly items: readonly { readonly text: string; readonly without: boolean; readonly sounds: string }[];
+  /** By `NOTCHES`. */
+  readonly notches: readonly { readonly files: number; readonly hits: number }[];
+  readonly offset: number;
+  readonly files: readonly {
+    readonly asset: Asset;
+    readonly count: number;
+    readonly best: number;
+    readonly hits: readonly SpokenPlace[];
+  }[];
+  /** Assets of which it is written down what is said in them, and which the search looked through. */
+  readonly searched: number;
 }

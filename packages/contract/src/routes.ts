@@ -266,11 +266,23 @@ export const ROUTES = {
     'look',
     dialogue.transcriptSchema,
   ),
+  spoken: route<Partial<dialogue.SpokenAsked>, dialogue.SpokenAnswer>(
+    'POST',
+    '/api/spoken',
+    'look',
+    dialogue.spokenSchema,
+  ),
   correctTranscript: route<dialogue.Correction, Written>(
     'PUT',
     '/api/assets/:id/transcript',
     'log',
     dialogue.correctionSchema,
+  ),
+  removeTranscript: route<dialogue.TranscriptAt, Written>(
+    'POST',
+    '/api/assets/:id/transcript/remove',
+    'log',
+    dialogue.transcriptAtSchema,
   ),
   /** Takes captions as what is said, each word with the time that its cue leaves it. */
   readTranscript: route<{ text: string; name?: string }, TranscriptRead>(

@@ -91,6 +91,8 @@ describe('the table of routes', () => {
       // Where one stopped, and what one picked, is one's own.
       'setLoggingPlace',
       'setPull',
+      // A question, with all that is asked in its body.
+      'spoken',
       // A question; which transcript is wanted stands in its body.
       'transcript',
       'twins',

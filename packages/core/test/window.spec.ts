@@ -1,12 +1,7 @@
 import fc from 'fast-check';
 import { parseQuery } from '@larder/core/query';
 import { LibraryIndex, RELEVANCE, type SearchDocument, type SortBy } from '@larder/core/search';
-
-/** Numbers that come again for a seed; Lehmer's generator with the multiplier of Park and Miller, from memory. */
-function numbers(seed: number): (below: number) => number {
-  let state = seed;
-  return (below) => (state = (state * 48_271) % 2_147_483_647) % below;
-}
+import { numbers } from './numbers';
 
 /** Many of one kind and a few of another, several of which say the same or nothing. */
 function libraryOf(seed: number): LibraryIndex {

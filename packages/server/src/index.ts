@@ -16,6 +16,7 @@ export { queueRecognition } from './store/recognitions';
 export { addStorage, queueScan, watchStorages } from './store/storages';
 export { releaseWorker } from './jobs/queue';
 export { PROBE_ARGS } from './media/probe';
+export { POCKETSPHINX } from './media/recogniser';
 export type { ServeOptions } from './serve';
 export { INDEX_WAIT_MS } from './search/client';
 export { SimulatedVolumes, type SimulatedPlaces } from './stand-ins/volumes';

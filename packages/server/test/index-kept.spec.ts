@@ -2,11 +2,12 @@ import { mkdtempSync, readdirSync, readFileSync, rmSync, truncateSync, writeFile
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Xxh64 } from '@node-rs/xxhash';
+import { Dictionary, readSpoken, SpokenIndex } from '@larder/core/dialogue';
 import { parseQuery } from '@larder/core/query';
 import { LibraryIndex, type SearchDocument } from '@larder/core/search';
 import { dist } from '@larder/command/home';
 import { Merger } from '../src/search/merger';
-import { IndexSnapshots, type KeptState } from '../src/search/snapshot';
+import { IndexSnapshots, type Kept } from '../src/search/snapshot';
 import { foundBy, scanned, TestLibrary, until, type Client } from './kit';
 import { wave } from './wave';
 
@@ -22,6 +23,13 @@ describe('what is kept of an index', () => {
   const folder = mkdtempSync(join(tmpdir(), 'larder-index-'));
   afterAll(() => rmSync(folder, { recursive: true, force: true }));
   const state = { revision: 7, mark: 'a', documents: '1' };
+  const pronouncer = new Dictionary('low L OW\nlo L OW\nwater W AO T ER\n');
+  const spoken = new SpokenIndex(pronouncer);
+  const words = ['low', 'water.'].map((text, at) => ({
+    ...{ text, startMs: at * 400, endMs: at * 400 + 300, certainty: 0.5 },
+    others: at === 0 ? [{ text: 'lo', certainty: 0.3 }] : [],
+  }));
+  for (const id of [4, 5, 6]) spoken.upsert([{ id, wholeId: 0, spoken: { words, speakers: [] } }]);
   const index = new LibraryIndex();
   const filling = index.fill();
   filling.add(Array.from({ length: 500 }, (_unused, at) => document(at + 1)));
@@ -30,7 +38,7 @@ describe('what is kept of an index', () => {
   index.upsert([{ id: 9, values: { name: 'gone elsewhere' } }, document(900)]);
 
   it('answers as before, and its large part is written once', async () => {
-    await new IndexSnapshots(folder).save(index.keep(), state);
+    await new IndexSnapshots(folder).save({ parts: index.keep(), spoken: spoken.keep(), state });
     const kept = await new IndexSnapshots(folder).load();
     expect(kept?.state).toEqual(state);
     const again = new LibraryIndex();
@@ -38,11 +46,15 @@ describe('what is kept of an index', () => {
     expect(again.size).toBe(499);
     expect(answer(again)).toEqual(answer(index));
     expect(answer(again).total).toBe(164);
+    const heard = SpokenIndex.restored(kept?.spoken ?? spoken.keep(), pronouncer);
+    const asked = { items: readSpoken('"lo water"'), how: 'all', withinMs: 0 } as const;
+    expect(heard.find(asked, 4, null).notches).toEqual(spoken.find(asked, 4, null).notches);
+    expect(heard.find(asked, 4, null).files.map(({ id }) => id)).toEqual([4, 5, 6]);
     const snapshots = new IndexSnapshots(folder);
     await snapshots.load();
     const before = readdirSync(folder).sort();
     again.remove([12]);
-    await new IndexSnapshots(folder).save(again.keep(), { ...state, revision: 8 });
+    await new IndexSnapshots(folder).save({ parts: again.keep(), spoken: spoken.keep(), state: { ...state, revision: 8 } });
     expect(readdirSync(folder)).toHaveLength(before.length);
     expect((await new IndexSnapshots(folder).load())?.state.revision).toBe(8);
   });
@@ -60,7 +72,7 @@ describe('what is kept of an index', () => {
     ['gone', (file) => rmSync(file)],
     ['empty', (file) => truncateSync(file, 0)],
   ])('is not used where a segment is %s', async (_what, damage) => {
-    await new IndexSnapshots(folder).save(index.keep(), state);
+    await new IndexSnapshots(folder).save({ parts: index.keep(), spoken: spoken.keep(), state });
     const [file] = readdirSync(folder).filter((name) => name.endsWith('.bin'));
     damage(join(folder, file ?? ''));
     expect(await new IndexSnapshots(folder).load()).toBeNull();
@@ -73,7 +85,7 @@ describe('what is kept of an index', () => {
     ['says that other documents are gone', (text) => text.replace(/"dead":"[^"]*"/, '"dead":"AAAA"')],
     ['is cut off', (text) => text.slice(0, -20)],
   ])('is not used where the manifest %s', async (_what, change) => {
-    await new IndexSnapshots(folder).save(index.keep(), state);
+    await new IndexSnapshots(folder).save({ parts: index.keep(), spoken: spoken.keep(), state });
     const file = join(folder, 'index.txt');
     writeFileSync(file, change(readFileSync(file, 'utf8')));
     expect(await new IndexSnapshots(folder).load()).toBeNull();
@@ -166,9 +178,9 @@ describe('a library that is started again', () => {
     // Of another library, as after a copy was put back: the change that it ended with is not there.
     await again(async () => {
       const snapshots = new IndexSnapshots(folder);
-      const state = (await snapshots.load())?.state;
-      expect(state?.mark).toEqual(expect.any(String));
-      await snapshots.save([], { ...(state as KeptState), mark: 'of another' });
+      const kept = (await snapshots.load()) as Kept;
+      expect(kept.state.mark).toEqual(expect.any(String));
+      await snapshots.save({ ...kept, parts: [], state: { ...kept.state, mark: 'of another' } });
     });
     expect(await found('tag:dawn tag:dusk')).toBe(5);
   }, 120_000);

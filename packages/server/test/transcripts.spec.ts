@@ -222,6 +222,17 @@ describe('a transcript', () => {
     expect(await editor.refused('undo', { group: read.group })).toMatchObject({
       error: { reason: 'Somebody has changed this transcript since. Nothing was undone.' },
     });
+    // Taken away, the one below is used; and it can be had back. Not one that has changed since.
+    const at = { source: 'brought-in', version: (await transcript('spoken')).shown?.version ?? 0 } as const;
+    expect(await editor.refused('removeTranscript', { ...at, version: at.version + 1 }, id)).toMatchObject({
+      error: { reason: 'Somebody has changed this transcript since you opened it.' },
+    });
+    const removed = await editor.call('removeTranscript', at, id);
+    expect((await transcript('spoken')).sources.map(({ source }) => source)).toEqual(['recognised']);
+    expect(await found('said:"tells you when"')).toEqual(['spoken']);
+    expect(await editor.refused('removeTranscript', at, id)).toMatchObject({ status: 404 });
+    await editor.call('undo', { group: removed.group });
+    expect((await transcript('spoken')).shown).toMatchObject({ madeBy: 'lock.srt', words: { length: 11 } });
     const { changes } = await editor.call('history', null, id);
     expect(changes.filter(({ action }) => action === 'transcript').length).toBeGreaterThan(4);
     // A whole transcript is for undoing, not for reading.

@@ -2,6 +2,7 @@ import type { Sequelize } from 'sequelize';
 import { parseQuery } from '@larder/core/query';
 import { LibraryIndex } from '@larder/core/search';
 import { openDatabase } from '@larder/server';
+import { Pronunciations } from '../src/media/pronunciations';
 import { IndexKeeper } from '../src/search/keeper';
 import { type Client, soundsIn, TestLibrary } from './kit';
 import { catalogueMany } from './many';
@@ -11,9 +12,11 @@ let library: TestLibrary;
 let manager: Client;
 let db: Sequelize;
 let ids: number[];
+let pronunciations: Pronunciations;
 
 beforeAll(async () => {
   library = await TestLibrary.start(1);
+  pronunciations = await Pronunciations.read();
   manager = await library.as('manager');
   await soundsIn(library, manager, 'sound', 1);
   const { storages } = await manager.call('storages', null);
@@ -54,7 +57,7 @@ describe('twins', () => {
     await isNow(0, 'a');
     await isNow(1, 'a');
     await isNow(2, 'a', 11);
-    const keeper = new IndexKeeper(db, new LibraryIndex());
+    const keeper = new IndexKeeper(db, new LibraryIndex(), pronunciations);
     await keeper.build();
     expect(twinsIn(keeper.index)).toEqual([0, 1]);
     const then = async (at: number, fingerprint: string, bytes?: number) => {
@@ -74,20 +77,20 @@ describe('twins', () => {
     await isNow(0, 'p');
     await isNow(1, 'p');
     await isNow(2, 'q');
-    const before = new IndexKeeper(db, new LibraryIndex());
+    const before = new IndexKeeper(db, new LibraryIndex(), pronunciations);
     await before.build();
     expect(twinsIn(before.index)).toEqual([0, 1]);
-    const { parts, state } = await before.keep();
+    const kept = await before.keep();
     await isNow(1, 'q');
-    const after = new IndexKeeper(db, new LibraryIndex());
-    expect(await after.resume(parts, state)).toBe(true);
+    const after = new IndexKeeper(db, new LibraryIndex(), pronunciations);
+    expect(await after.resume(kept)).toBe(true);
     expect(twinsIn(after.index)).toEqual([1, 2]);
   });
 
   it('are told of all the same where the database went in the middle', async () => {
     await isNow(0, 'x');
     await isNow(1, 'y');
-    const keeper = new IndexKeeper(db, new LibraryIndex());
+    const keeper = new IndexKeeper(db, new LibraryIndex(), pronunciations);
     await keeper.build();
     expect(twinsIn(keeper.index)).toEqual([]);
     await isNow(1, 'x');

@@ -7,3 +7,19 @@ export { corrected, namedSpeaker } from './correct';
 export { passageRows, writeText, type PlaceOf } from './write-text';
 export { heardWords, readLattice, readSegments, type HeardSegment, type Lattice } from './lattice';
 export { spokenHits, type SpokenHit } from './said';
+export { confidenceOf, NOTCHES, type Notch } from './confidence';
+export { PHONES, phonesText, readPhones, type Phones } from './phones';
+export { phonesOfIpa } from './ipa';
+export { Dictionary, spokenWords, type Pronouncer } from './pronounce';
+export { HOWS, readSpoken, type SpokenHow, type SpokenItem, type SpokenQuestion } from './question';
+export { atOf, confidenceIn, isSpelled, wordsOf } from './spoken-hits';
+export { SPOKEN_INDEX_VERSION, SpokenIndex, type KeptSpoken, type SpokenFile, type SpokenFound } from './spoken-index';
+export {
+  MOST_PLACES,
+  SPOKEN_SORTS,
+  spokenWindow,
+  type SpokenInFile,
+  type SpokenPlace,
+  type SpokenSort,
+} from './spoken-window';
+export type { SpokenDocument, SpokenSegment } from './spoken-segment';

@@ -9,8 +9,9 @@ export {
   type SegmentSizes,
 } from './library-index';
 export { rarityOf, shareOf, weightOf, worthOf } from './relevance';
-export { packSegment, unpackSegment } from './pack';
+export { packFlat, unpackFlat, unpackSegment } from './pack';
 export { SEGMENT_VERSION, type SegmentData } from './segment';
 export { sortKey } from './sort-key';
+export { GrowingNumbers } from './strings';
 export { spreadOf, type Bar, type Spread } from './spread';
 export * from './types';

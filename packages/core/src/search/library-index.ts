@@ -309,6 +309,11 @@ export class LibraryIndex implements SearchIndex {
     return this.find(tree).reduce((sum, { set }) => sum + countOf(set), 0);
   }
 
+  /** Tells of any asset whether a search finds it. */
+  finds(tree: Query): (id: number) => boolean {
+    return isAmong(this.find(tree));
+  }
+
   /** Which of some assets a search finds; nothing of it is kept. */
   which(tree: Query, ids: readonly number[]): number[] {
     const meant = this.meant(tree);

@@ -15,8 +15,8 @@ interface Placed {
   readonly length: number;
 }
 
-/** A segment taken apart: what is not an array as JSON, and the arrays in the order in which they follow each other. */
-export interface PackedSegment {
+/** What is made of flat arrays, taken apart: the rest as JSON, and the arrays in the order in which they follow each other. */
+export interface Packed {
   readonly head: string;
   /** Each with how many bytes to leave empty before it. */
   readonly arrays: readonly { readonly gap: number; readonly array: Flat }[];
@@ -34,7 +34,7 @@ const kindOf = (array: Flat): Kind =>
 
 const isFlat = (value: unknown): value is Flat => ArrayBuffer.isView(value);
 
-export function packSegment(data: SegmentData): PackedSegment {
+export function packFlat(data: object): Packed {
   const arrays: { gap: number; array: Flat }[] = [];
   let bytes = 0;
   const head = JSON.stringify(data, (_key, value: unknown) => {
@@ -50,17 +50,21 @@ export function packSegment(data: SegmentData): PackedSegment {
 const isPlaced = (value: unknown): value is Placed => typeof value === 'object' && value !== null && '$kind' in value;
 
 /**
- * Puts a segment together again from its head and its bytes, which it goes on using. Throws if they are not of this version, or an
- * array lies outside the bytes; whether they are the bytes that were written is for whoever read them to know.
+ * Puts together again what was taken apart, from its head and its bytes, which it goes on using. Throws if an array lies outside the
+ * bytes; whether they are the bytes that were written, and of what, is for whoever read them to know.
  */
-export function unpackSegment(head: string, bytes: ArrayBufferLike): SegmentData {
-  const data = JSON.parse(head, (_key, value: unknown) => {
+export const unpackFlat = (head: string, bytes: ArrayBufferLike): unknown =>
+  JSON.parse(head, (_key, value: unknown) => {
     if (!isPlaced(value)) return value;
     const kind = Object.hasOwn(KINDS, value.$kind) ? KINDS[value.$kind] : null;
-    if (!kind) throw new Error('a segment has an array of no known kind');
+    if (!kind) throw new Error('there is an array of no known kind');
     // Either kind of memory does; the types of the constructors name one.
     return new kind(bytes as ArrayBuffer, value.at, value.length);
-  }) as SegmentData;
+  });
+
+/** As `unpackFlat`, a segment; throws if it is of another version. */
+export function unpackSegment(head: string, bytes: ArrayBufferLike): SegmentData {
+  const data = unpackFlat(head, bytes) as SegmentData;
   if (data.version !== SEGMENT_VERSION) throw new Error(`a segment is of version ${String(data.version)}`);
   return data;
 }

@@ -1,29 +1,56 @@
-import { saidText, spokenHits, type SpokenWord } from '@larder/core/dialogue';
+import { readSpoken, saidText, spokenHits, type SpokenWord } from '@larder/core/dialogue';
 import type { FieldRegistry } from '@larder/core/fields';
 import type { Query } from '@larder/core/query';
-import type { SpokenExcerpt } from '@larder/contract';
+import { spokenSchema, type SpokenExcerpt } from '@larder/contract';
+import { assetsById } from '../store/assets';
+import { meantBy, treeOf } from '../store/live-bins';
 import { queueRecognition } from '../store/recognitions';
 import { readTranscript } from '../store/timed-transcripts';
-import { correctTranscript, transcriptOf, wholeOf } from '../store/transcripts';
+import { correctTranscript, removeTranscript, transcriptOf, wholeOf } from '../store/transcripts';
 import type { Services } from './handlers';
 import { signedIn, type Handlers } from './router';
 
-type DialogueRoutes = 'transcript' | 'correctTranscript' | 'readTranscript' | 'recognise';
+type DialogueRoutes = 'spoken' | 'transcript' | 'correctTranscript' | 'removeTranscript' | 'readTranscript' | 'recognise';
 
 /** What is said: transcripts, made, brought in and corrected. */
 export function dialogueHandlers(
-  { db }: Services,
+  { db, fields, search }: Services,
   told: <T>(work: Promise<T>) => Promise<T>,
 ): Pick<Handlers, DialogueRoutes> {
   return {
+    spoken: async ({ body, person }) => {
+      const { how, limit, notch, offset, sort } = { ...DEFAULTS, ...body };
+      const items = readSpoken(body.said ?? '');
+      const question = { items, how, withinMs: (body.withinS ?? DEFAULTS.withinS) * 1000 };
+      const narrowed = body.query?.trim() ? treeOf(body.query, fields.current) : null;
+      const tree = narrowed && (await meantBy(signedIn(person), narrowed, fields.current));
+      const asked = { question, notch, tree, sort, offset, limit, atLeast: body.atLeast ?? 0 };
+      const { revision, value } = await search.ask({ ask: 'spoken', ...asked });
+      const assets = new Map((await assetsById(db, value.files.map(({ id }) => id))).map((asset) => [asset.id, asset]));
+      return {
+        ...{ revision, offset, notches: value.notches, searched: value.searched },
+        items: items.map(({ without, words }, at) => ({
+          ...{ text: words.join(' '), without },
+          sounds: value.sounds[at] ?? '',
+        })),
+        files: value.files.flatMap(({ id, ...file }) => {
+          const asset = assets.get(id);
+          return asset ? { asset, ...file } : [];
+        }),
+      };
+    },
     transcript: async ({ body, id }) => transcriptOf(db, await wholeOf(db, id), body.source),
     correctTranscript: async ({ body, person, id }) =>
       told(correctTranscript(db, signedIn(person).id, await wholeOf(db, id), body)),
+    removeTranscript: async ({ body, person, id }) =>
+      told(removeTranscript(db, signedIn(person).id, await wholeOf(db, id), body)),
     readTranscript: async ({ body, person, id }) =>
       told(readTranscript(db, signedIn(person).id, await wholeOf(db, id), body.text, body.name ?? '')),
     recognise: ({ body, person }) => told(queueRecognition(db, signedIn(person).id, body.assetIds)),
   };
 }
+
+const DEFAULTS = spokenSchema.getDefault();
 
 /** Words shown before and after a hit. */
 const AROUND = 8;

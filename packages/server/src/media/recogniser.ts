@@ -22,6 +22,8 @@ export interface Recogniser {
 }
 
 const MODEL = '/usr/share/pocketsphinx/model/en-us';
+/** How the words are said that it can hear. */
+export const MODEL_DICTIONARY = join(MODEL, 'cmudict-en-us.dict');
 /** Of a second of speech it takes less than one; so long it is never at work. */
 const TIMEOUT_PER_SECOND_MS = 20_000;
 const TIMEOUT_MS = 120_000;
@@ -40,7 +42,7 @@ export const POCKETSPHINX: Recogniser = {
       'pocketsphinx_batch',
       [
         ...['-hmm', join(MODEL, 'en-us'), '-lm', join(MODEL, 'en-us.lm.bin')],
-        ...['-dict', join(MODEL, 'cmudict-en-us.dict'), '-ctl', at('pieces'), '-cepdir', folder],
+        ...['-dict', MODEL_DICTIONARY, '-ctl', at('pieces'), '-cepdir', folder],
         ...'-cepext .wav -adcin yes -adchdr 44 -remove_noise no -lw 5 -fwdflatlw 6.5 -bestpathlw 7.5'.split(' '),
         ...['-outlatdir', folder, '-outlatfmt', 'htk', '-outlatbeam', '1e-5', '-hypseg', at('heard')],
       ],

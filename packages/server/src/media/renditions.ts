@@ -6,6 +6,7 @@ import type { Asset, Loudness, RenditionKind } from '@larder/contract';
 import { ffmpeg, withInput, type Original, type Progress } from './ffmpeg';
 import { proxyExtension, type RenditionStore } from './rendition-store';
 import { run } from './run';
+import { wholeSamples } from './samples';
 import { heard, merged, streamsOf, weighed } from './sound-streams';
 
 /** Columns of a filmstrip: enough to find a shot by moving over a thumbnail. */
@@ -143,7 +144,6 @@ function prepared(asset: Asset, then: string): string {
 class OneDecode {
   private readonly lines: string[] = [];
   private readonly peaks: PeaksBuilder;
-  private rest = Buffer.alloc(0);
 
   constructor(
     private readonly asset: Asset,
@@ -166,7 +166,7 @@ class OneDecode {
         await ffmpeg([...input, ...this.graph(), ...this.outputs(to)], {
           ...this.progress,
           onLine: (line) => void this.lines.push(line),
-          ...(asset.sound ? { onExtra: (piece: Buffer) => this.listen(piece) } : {}),
+          ...(asset.sound ? { onExtra: wholeSamples((samples) => this.peaks.add(samples)) } : {}),
         });
         if (picture) frames = await countFrames(to[0] as string);
       },
@@ -242,13 +242,6 @@ class OneDecode {
     ];
   }
 
-  private listen(piece: Buffer): void {
-    // Copied, so that samples lie at even addresses; an odd byte waits for its other half.
-    const bytes = Buffer.concat([this.rest, piece]);
-    const whole = bytes.length - (bytes.length % 2);
-    this.peaks.add(new Int16Array(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + whole)));
-    this.rest = bytes.subarray(whole);
-  }
 }
 
 /** A second of a proxy’s clock has at least so many ticks. */

@@ -2,6 +2,7 @@ import { FrameBuilder, SPEECH_RATE, type SoundFrames } from '@larder/core/audio'
 import type { Asset } from '@larder/contract';
 import { ffmpeg, QUIET } from './ffmpeg';
 import { run } from './run';
+import { wholeSamples } from './samples';
 import { heard, merged, streamsOf } from './sound-streams';
 
 const PIECE_TIMEOUT_MS = 120_000;
@@ -16,18 +17,11 @@ function speechGraph({ sound, durationMs }: Pick<Asset, 'sound' | 'durationMs'>)
 /** Listens to all of a file, for where in it somebody speaks. */
 export async function soundFrames(path: string, asset: Asset, signal: AbortSignal): Promise<SoundFrames> {
   const builder = new FrameBuilder();
-  let rest = Buffer.alloc(0);
   const graph = ['-filter_complex', speechGraph(asset), '-map', '[speech]'];
   await ffmpeg(['-i', path, ...graph, '-f', 's16le', 'pipe:3'], {
     signal,
     frames: () => undefined,
-    onExtra: (piece) => {
-      // Copied, so that samples lie at even addresses; an odd byte waits for its other half.
-      const bytes = Buffer.concat([rest, piece]);
-      const whole = bytes.length - (bytes.length % 2);
-      builder.add(new Int16Array(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + whole)));
-      rest = bytes.subarray(whole);
-    },
+    onExtra: wholeSamples((samples) => builder.add(samples)),
   });
   return builder.finish();
 }

@@ -1,7 +1,7 @@
 import type { Sequelize } from 'sequelize';
-import { saidText } from '@larder/core/dialogue';
+import { saidText, SpokenIndex, spokenWords, type Spoken, type SpokenDocument } from '@larder/core/dialogue';
 import type { Query } from '@larder/core/query';
-import type { KeptParts, LibraryIndex, SearchDocument } from '@larder/core/search';
+import type { LibraryIndex, SearchDocument } from '@larder/core/search';
 import type { Asset, Entity } from '@larder/contract';
 import {
   assetsAfter,
@@ -19,8 +19,9 @@ import { otherWordsForTags } from '../store/tags';
 import { spokenOn } from '../store/transcripts';
 import { loggedBy, projectsCutFrom } from '../store/usage';
 import { FIELD_ENTITIES, readFields } from '../store/shop-fields';
+import type { Pronunciations } from '../media/pronunciations';
 import { Arrivals } from './arrivals';
-import { documentRules, type KeptState } from './snapshot';
+import { documentRules, type Kept } from './snapshot';
 import { Twins } from './twins';
 
 const BATCH = 2000;
@@ -34,6 +35,12 @@ const isSaid = (field: 'use' | 'twin', text: string): Query => ({
   test: { op: 'text', text, prefix: false },
 });
 const [USED, TWIN] = [isSaid('use', 'used'), isSaid('twin', 'twin')];
+
+/** What the index and what is said know of some assets. */
+interface Documents {
+  readonly documents: SearchDocument[];
+  readonly spoken: SpokenDocument[];
+}
 
 /** Builds the index from the database and keeps it current from the change feed. */
 export class IndexKeeper {
@@ -50,11 +57,16 @@ export class IndexKeeper {
   /** What came in and is not noted yet: the database may have gone in the middle, and the index has taken it in by then. */
   private readonly untold: Arrivals[] = [];
   private otherWords: ReadonlyMap<string, readonly string[]> = new Map();
+  /** What is said in the library, beside what is known of it. */
+  spoken: SpokenIndex;
 
   constructor(
     private readonly db: Sequelize,
     readonly index: LibraryIndex,
-  ) {}
+    private readonly pronunciations: Pronunciations,
+  ) {
+    this.spoken = new SpokenIndex(pronunciations);
+  }
 
   /** Reads the whole library. What changes meanwhile is caught up from the revision noted before. */
   async build(): Promise<void> {
@@ -67,10 +79,13 @@ export class IndexKeeper {
     this.areTwinsTold = true;
     await this.readWatched();
     const filling = this.index.fill();
+    this.spoken = new SpokenIndex(this.pronunciations);
     for (let last = 0; ;) {
       const assets = await assetsAfter(this.db, last, BATCH);
       if (assets.length === 0) break;
-      filling.add(await this.documents(assets));
+      const { documents, spoken } = await this.documents(assets);
+      filling.add(documents);
+      this.spoken.upsert(spoken);
       last = assets.at(-1)?.id ?? last;
     }
     filling.done();
@@ -79,7 +94,7 @@ export class IndexKeeper {
   }
 
   /** Goes on from what was kept, if it is of this library; false if it is not, and must be built. */
-  async resume(parts: KeptParts, { revision, mark, documents }: KeptState): Promise<boolean> {
+  async resume({ parts, spoken, state: { revision, mark, documents } }: Kept): Promise<boolean> {
     if (documents !== documentRules(DOCUMENTS_VERSION) || mark !== (await markOf(this.db, revision))) return false;
     await this.readFields();
     this.otherWords = await otherWordsForTags(this.db);
@@ -89,17 +104,18 @@ export class IndexKeeper {
     this.areTwinsTold = false;
     await this.readWatched();
     this.index.restore(parts);
+    this.spoken = SpokenIndex.restored(spoken, this.pronunciations);
     this.revision = revision;
     while (await this.catchUp());
     return true;
   }
 
   /** All there is, to be kept, and how it is. */
-  async keep(): Promise<{ readonly parts: KeptParts; readonly state: KeptState }> {
+  async keep(): Promise<Kept> {
     const { revision } = this;
-    const parts = this.index.keep();
+    const [parts, spoken] = [this.index.keep(), this.spoken.keep()];
     const state = { revision, mark: await markOf(this.db, revision), documents: documentRules(DOCUMENTS_VERSION) };
-    return { parts, state };
+    return { parts, spoken, state };
   }
 
   /** Takes in the next stretch of the feed; false if there was nothing left of it. Where it fails, all of that stretch is next again. */
@@ -147,29 +163,43 @@ export class IndexKeeper {
     this.index.setFields(await readFields(this.db));
   }
 
-  private async documents(assets: readonly Asset[]): Promise<SearchDocument[]> {
+  private async documents(assets: readonly Asset[]): Promise<Documents> {
     const ids = assets.map(({ id }) => id);
     const [flags, people, spoken] = await Promise.all([
       flagTokens(this.db, ids),
       loggedBy(this.db, ids),
       spokenOn(this.db, ids),
     ]);
-    return assets.map((asset) => {
-      const also = asset.tags.flatMap((name) => this.otherWords.get(name) ?? []);
-      const [flag, by] = [flags.get(asset.id), people.get(asset.id)];
-      const project = this.cut.get(asset.id);
-      const use = project ? 'used' : 'unused';
-      const twin = this.twins.has(asset.id) ? { twin: 'twin' } : {};
-      const said = spoken.get(asset.id);
-      const others = {
-        ...{ use, ...twin },
-        ...(project ? { project } : {}),
-        ...(flag ? { flag } : {}),
-        ...(by ? { by } : {}),
-        ...(said && said.words.length > 0 ? { said: saidText(said.words) } : {}),
-      };
-      return { ...searchDocument(asset, others), ...(also.length > 0 ? { also: { tag: also } } : {}) };
-    });
+    await this.learn([...spoken.values()]);
+    return {
+      documents: assets.map((asset) => {
+        const also = asset.tags.flatMap((name) => this.otherWords.get(name) ?? []);
+        const [flag, by] = [flags.get(asset.id), people.get(asset.id)];
+        const project = this.cut.get(asset.id);
+        const use = project ? 'used' : 'unused';
+        const twin = this.twins.has(asset.id) ? { twin: 'twin' } : {};
+        const said = spoken.get(asset.id);
+        const others = {
+          ...{ use, ...twin },
+          ...(project ? { project } : {}),
+          ...(flag ? { flag } : {}),
+          ...(by ? { by } : {}),
+          ...(said && said.words.length > 0 ? { said: saidText(said.words) } : {}),
+        };
+        return { ...searchDocument(asset, others), ...(also.length > 0 ? { also: { tag: also } } : {}) };
+      }),
+      spoken: assets.flatMap(({ id, parentId }) => {
+        const said = spoken.get(id);
+        return said ? { id, wholeId: parentId ?? 0, spoken: said } : [];
+      }),
+    };
+  }
+
+  /** How words are said that no dictionary has is asked for before they are taken in. */
+  private async learn(spoken: readonly Spoken[]): Promise<void> {
+    const words = new Set<string>();
+    for (const { words: said } of spoken) for (const { text } of said) for (const word of spokenWords(text)) words.add(word);
+    await this.pronunciations.learn(words);
   }
 
   /** Assets that string-outs make use of now and did not, or of other projects than before. */
@@ -206,12 +236,15 @@ export class IndexKeeper {
   private async reload(changed: readonly number[], arrivals: Arrivals): Promise<void> {
     const ids = [...new Set([...changed, ...(await partsOf(this.db, changed))])];
     const assets = await assetsById(this.db, ids);
-    const documents = await this.documents(assets);
+    const { documents, spoken } = await this.documents(assets);
     const there = new Set(assets.map((asset) => asset.id));
     arrivals.around(this.index, ids, () => {
       this.index.upsert(documents);
       this.index.remove(ids.filter((id) => !there.has(id)));
     });
+    const isSaid = new Set(spoken.map(({ id }) => id));
+    this.spoken.remove(ids.filter((id) => !isSaid.has(id)));
+    this.spoken.upsert(spoken);
   }
 
   /** A tag that was renamed is another word in every document that has it. */

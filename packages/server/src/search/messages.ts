@@ -1,4 +1,5 @@
 import type { DatabaseOptions } from '../store/database';
+import type { SpokenInFile, SpokenQuestion, SpokenSort } from '@larder/core/dialogue';
 import type { FieldId } from '@larder/core/fields';
 import type { Query } from '@larder/core/query';
 import type {
@@ -21,10 +22,32 @@ export type Question = { readonly atLeast: number } & (
   | { readonly ask: 'facet'; readonly tree: Query; readonly field: FieldId; readonly limit: number }
   | ({ readonly ask: 'facets' } & FacetsRequest)
   | ({ readonly ask: 'map' } & MapRequest)
+  | ({ readonly ask: 'spoken' } & SpokenRequest)
   | { readonly ask: 'days'; readonly tree: Query; readonly field: FieldId }
 );
 
+/** What is looked for in what is said. */
+export interface SpokenRequest {
+  readonly question: SpokenQuestion;
+  /** By its place in `NOTCHES`. */
+  readonly notch: number;
+  /** Which assets are looked through; null for all. */
+  readonly tree: Query | null;
+  readonly sort: SpokenSort;
+  readonly offset: number;
+  readonly limit: number;
+}
+
+export interface SpokenFiles {
+  readonly notches: readonly { readonly files: number; readonly hits: number }[];
+  readonly files: readonly SpokenInFile[];
+  /** Of each thing that was looked for how it sounds. */
+  readonly sounds: readonly string[];
+  readonly searched: number;
+}
+
 export interface Answers {
+  spoken: SpokenFiles;
   search: SearchAnswer;
   step: number | null;
   counts: readonly number[];

@@ -2,10 +2,11 @@ import { randomUUID } from 'node:crypto';
 import { mkdir, open, readdir, readFile, rename, rm, writeFile, type FileHandle } from 'node:fs/promises';
 import { join, resolve } from 'node:path';
 import { Xxh64 } from '@node-rs/xxhash';
-import { packSegment, SEGMENT_VERSION, unpackSegment, type KeptParts, type SegmentData } from '@larder/core/search';
+import { SPOKEN_INDEX_VERSION, type KeptSpoken, type SpokenSegment } from '@larder/core/dialogue';
+import { packFlat, SEGMENT_VERSION, unpackFlat, unpackSegment, type KeptParts } from '@larder/core/search';
 
 /** The form of what is kept beside the segments. */
-const VERSION = 1;
+const VERSION = 2;
 /** The hash of its second line, then what it says. */
 const MANIFEST = 'index.txt';
 const SEGMENT = /^segment-[0-9a-f-]{36}\.bin$/;
@@ -22,13 +23,31 @@ export interface KeptState {
 
 interface Manifest extends KeptState {
   readonly version: typeof VERSION;
-  readonly segments: readonly {
-    readonly file: string;
-    readonly bytes: number;
-    readonly xxh64: string;
+  readonly segments: readonly (KeptFile & {
     /** Which of its documents are gone, 32 bits each. */
     readonly dead: string;
-  }[];
+  })[];
+  /** What is said: its words, and where they are said. */
+  readonly spoken: {
+    readonly words: KeptFile;
+    readonly segments: readonly (KeptFile & {
+      /** Which of its documents are gone, a byte each. */
+      readonly gone: string;
+    })[];
+  };
+}
+
+interface KeptFile {
+  readonly file: string;
+  readonly bytes: number;
+  readonly xxh64: string;
+}
+
+/** All that is kept. */
+export interface Kept {
+  readonly parts: KeptParts;
+  readonly spoken: KeptSpoken;
+  readonly state: KeptState;
 }
 
 /**
@@ -37,33 +56,41 @@ interface Manifest extends KeptState {
  */
 export class IndexSnapshots {
   private readonly root: string;
-  private readonly files = new WeakMap<SegmentData, Omit<Manifest['segments'][number], 'dead'>>();
+  private readonly files = new WeakMap<object, KeptFile>();
 
   constructor(root: string) {
     this.root = resolve(root);
   }
 
-  async save(parts: KeptParts, state: KeptState): Promise<void> {
+  async save({ parts, spoken: { parts: said, ...words }, state }: Kept): Promise<void> {
     await mkdir(this.root, { recursive: true });
     const segments: Manifest['segments'][number][] = [];
-    for (const { data, dead } of parts) {
-      let file = this.files.get(data);
-      if (!file) this.files.set(data, (file = await this.write(data)));
-      segments.push({ ...file, dead: Buffer.from(dead.buffer, dead.byteOffset, dead.byteLength).toString('base64') });
-    }
-    const manifest: Manifest = { version: VERSION, ...state, segments };
+    for (const { data, dead } of parts) segments.push({ ...(await this.once(data)), dead: inBase64(dead) });
+    const spoken: Manifest['spoken']['segments'][number][] = [];
+    for (const { gone, segment } of said) spoken.push({ ...(await this.once(segment)), gone: inBase64(gone) });
+    const manifest: Manifest = {
+      ...{ version: VERSION, ...state, segments },
+      spoken: { words: await this.write({ version: SPOKEN_INDEX_VERSION, ...words }), segments: spoken },
+    };
     const temporary = join(this.root, `${MANIFEST}.part`);
     const text = JSON.stringify(manifest);
     await writeFile(temporary, `${hashOf(text)}\n${text}`);
     await rename(temporary, join(this.root, MANIFEST));
-    const kept = new Set(segments.map(({ file }) => file));
+    const kept = new Set([...segments, ...spoken, manifest.spoken.words].map(({ file }) => file));
     for (const name of await readdir(this.root))
       if (SEGMENT.test(name) && !kept.has(name)) await rm(join(this.root, name), { force: true });
   }
 
-  private async write(data: SegmentData): Promise<Omit<Manifest['segments'][number], 'dead'>> {
+  /** What never changes is written once. */
+  private async once(data: object): Promise<KeptFile> {
+    let file = this.files.get(data);
+    if (!file) this.files.set(data, (file = await this.write(data)));
+    return file;
+  }
+
+  private async write(data: object): Promise<KeptFile> {
     const file = `segment-${randomUUID()}.bin`;
-    const { head, arrays } = packSegment(data);
+    const { head, arrays } = packFlat(data);
     const hash = new Xxh64(0n);
     let bytes = 0;
     const handle = await open(join(this.root, file), 'wx');
@@ -89,30 +116,41 @@ export class IndexSnapshots {
   }
 
   /** What was kept last; null if nothing was, or it is not whole. */
-  async load(): Promise<{ readonly parts: KeptParts; readonly state: KeptState } | null> {
+  async load(): Promise<Kept | null> {
     try {
       const [hash, text = ''] = (await readFile(join(this.root, MANIFEST), 'utf8')).split('\n');
       if (hash !== hashOf(text)) return null;
       const manifest = JSON.parse(text) as Manifest;
       if (manifest.version !== VERSION) return null;
-      const parts: { data: SegmentData; dead: Uint32Array }[] = [];
+      const parts: KeptParts[number][] = [];
       for (const { dead, ...segment } of manifest.segments) {
-        const data = await this.read(segment);
-        const bytes = Buffer.from(dead, 'base64');
-        parts.push({
-          data,
-          dead: new Uint32Array(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.length)),
-        });
+        const { body, head } = await this.read(segment);
+        const data = unpackSegment(head, body);
+        parts.push({ data, dead: new Uint32Array(fromBase64(dead)) });
         this.files.set(data, segment);
       }
-      const { revision, mark, documents } = manifest;
-      return { parts, state: { revision, mark, documents } };
+      const { revision, mark, documents, spoken } = manifest;
+      return { parts, spoken: await this.loadSpoken(spoken), state: { revision, mark, documents } };
     } catch {
       return null;
     }
   }
 
-  private async read({ file, bytes, xxh64 }: Omit<Manifest['segments'][number], 'dead'>): Promise<SegmentData> {
+  private async loadSpoken({ segments, words }: Manifest['spoken']): Promise<KeptSpoken> {
+    const parts: KeptSpoken['parts'][number][] = [];
+    for (const { gone, ...file } of segments) {
+      const { body, head } = await this.read(file);
+      const segment = unpackFlat(head, body) as SpokenSegment;
+      parts.push({ segment, gone: new Uint8Array(fromBase64(gone)) });
+      this.files.set(segment, file);
+    }
+    const { body, head } = await this.read(words);
+    const { version, ...known } = unpackFlat(head, body) as Omit<KeptSpoken, 'parts'> & { version: number };
+    if (version !== SPOKEN_INDEX_VERSION) throw new Error(`what is said is kept in version ${String(version)}`);
+    return { ...known, parts };
+  }
+
+  private async read({ file, bytes, xxh64 }: KeptFile): Promise<{ readonly head: string; readonly body: SharedArrayBuffer }> {
     if (!SEGMENT.test(file)) throw new Error('no name of a segment');
     const handle = await open(join(this.root, file), 'r');
     try {
@@ -128,12 +166,18 @@ export class IndexSnapshots {
       const body = await readPiece(handle, Buffer.from(memory), HEAD_DIGITS + length);
       hash.update(body);
       if (hash.digest().toString(16) !== xxh64) throw new Error('a segment is not what was written');
-      return unpackSegment(head.toString(), memory);
+      return { head: head.toString(), body: memory };
     } finally {
       await handle.close();
     }
   }
 }
+
+const inBase64 = ({ buffer, byteLength, byteOffset }: Uint8Array | Uint32Array): string =>
+  Buffer.from(buffer, byteOffset, byteLength).toString('base64');
+
+/** Memory of its own, so that it begins where wide numbers may. */
+const fromBase64 = (text: string): ArrayBuffer => Uint8Array.from(Buffer.from(text, 'base64')).buffer;
 
 const hashOf = (text: string): string => new Xxh64(0n).update(text).digest().toString(16);
 

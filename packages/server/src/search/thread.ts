@@ -1,9 +1,11 @@
 import { parentPort, workerData } from 'node:worker_threads';
+import { phonesText, spokenWindow, type Phones } from '@larder/core/dialogue';
 import { LibraryIndex } from '@larder/core/search';
+import { Pronunciations } from '../media/pronunciations';
 import { openDatabase } from '../store/database';
 import { IndexKeeper } from './keeper';
 import { Merger } from './merger';
-import type { Answers, FromThread, Question, ThreadOptions, ToThread } from './messages';
+import type { Answers, FromThread, Question, SpokenRequest, ThreadOptions, ToThread } from './messages';
 import { IndexSnapshots } from './snapshot';
 
 /**
@@ -18,7 +20,8 @@ const port = parentPort;
 if (!port) throw new Error('the search index runs as a worker thread');
 const { database, indexRoot, mergeScript } = workerData as ThreadOptions;
 const db = openDatabase(database);
-const keeper = new IndexKeeper(db, new LibraryIndex());
+const pronunciations = await Pronunciations.read();
+const keeper = new IndexKeeper(db, new LibraryIndex(), pronunciations);
 const merger = new Merger(mergeScript, keeper.index);
 const snapshots = new IndexSnapshots(indexRoot);
 const waiting: { id: number; question: Question }[] = [];
@@ -40,11 +43,30 @@ function answer(question: Question): Answers[keyof Answers] {
       return keeper.index.facets(question);
     case 'map':
       return keeper.index.map(question);
+    case 'spoken':
+      return spoken(question);
     case 'days':
       return keeper.index.days(question.tree, question.field);
     default:
       return question satisfies never;
   }
+}
+
+function spoken({ question, notch, tree, ...window }: SpokenRequest): Answers['spoken'] {
+  const among = tree === null ? null : keeper.index.finds(tree);
+  const found = keeper.spoken.find(question, notch, among);
+  return {
+    notches: found.notches,
+    files: spokenWindow(keeper.spoken, found, window),
+    sounds: question.items.map(({ words }) => soundsOf(words)),
+    searched: keeper.spoken.size,
+  };
+}
+
+/** How some words sound; nothing where that is not known of one of them. */
+function soundsOf(words: readonly string[]): string {
+  const ways = words.map((word) => pronunciations.ways(word)[0]);
+  return ways.every((way) => way !== undefined) ? ways.map((way) => phonesText(way as Phones)).join(' ') : '';
 }
 
 function settle(): void {
@@ -83,9 +105,9 @@ let keeping: Promise<void> = Promise.resolve();
 function keep(): Promise<void> {
   keeping = keeping.then(async () => {
     try {
-      const { parts, state } = await keeper.keep();
-      await snapshots.save(parts, state);
-      keptRevision = state.revision;
+      const kept = await keeper.keep();
+      await snapshots.save(kept);
+      keptRevision = kept.state.revision;
     } catch {
       keptRevision = -1;
     }
@@ -101,18 +123,23 @@ async function stop(): Promise<void> {
 
 async function start(): Promise<void> {
   const kept = await snapshots.load();
-  if (kept && (await keeper.resume(kept.parts, kept.state))) keptRevision = kept.state.revision;
+  if (kept && (await keeper.resume(kept))) keptRevision = kept.state.revision;
   else await keeper.build();
+}
+
+async function take(message: Extract<ToThread, { type: 'ask' }>): Promise<void> {
+  if (message.question.ask === 'spoken')
+    await pronunciations.learn(message.question.question.items.flatMap(({ words }) => words));
+  // Asked again with less patience: the earlier asking is void.
+  waiting.splice(0, waiting.length, ...waiting.filter((each) => each.id !== message.id), message);
+  settle();
+  if (message.question.atLeast > keeper.revision) void catchUp();
 }
 
 port.on('message', (message: ToThread) => {
   switch (message.type) {
     case 'ask':
-      // Asked again with less patience: the earlier asking is void.
-      waiting.splice(0, waiting.length, ...waiting.filter((each) => each.id !== message.id), message);
-      settle();
-      if (message.question.atLeast > keeper.revision) void catchUp();
-      return;
+      return void take(message);
     case 'stop':
       return void stop();
     default:

@@ -1,14 +1,11 @@
 import type { Sequelize } from 'sequelize';
-import { select } from '../store/database';
+import { select, selectByIds } from '../store/database';
 
 interface Row {
   readonly id: number;
   readonly fingerprint: string;
   readonly bytes: number;
 }
-
-/** Longer lists MariaDB makes a table of. */
-const IDS_AT_ONCE = 900;
 
 const keyOf = ({ fingerprint, bytes }: Row): string => `${fingerprint} ${bytes}`;
 
@@ -40,15 +37,12 @@ export class Twins {
 
   /** Takes in that assets came, went or are of another file; tells who else is a twin now, or is none any longer. */
   async changed(db: Sequelize, ids: readonly number[]): Promise<number[]> {
-    const rows: Row[] = [];
-    for (let start = 0; start < ids.length; start += IDS_AT_ONCE)
-      for (const row of await select<Row>(
-        db,
-        `SELECT id, fingerprint, bytes FROM asset
-         WHERE fingerprint IN (SELECT fingerprint FROM asset WHERE id IN (:ids) AND fingerprint IS NOT NULL)`,
-        { ids: ids.slice(start, start + IDS_AT_ONCE) },
-      ))
-        rows.push(row);
+    const rows = await selectByIds<Row>(
+      db,
+      `SELECT id, fingerprint, bytes FROM asset
+       WHERE fingerprint IN (SELECT fingerprint FROM asset WHERE id IN (:ids) AND fingerprint IS NOT NULL)`,
+      ids,
+    );
     const left = ids.flatMap((id) => this.keys.get(id) ?? []);
     const around = new Set([...left.flatMap((key) => [...(this.groups.get(key) ?? [])]), ...rows.map(({ id }) => id)]);
     const before = new Map([...around].map((id) => [id, this.has(id)]));

@@ -13,7 +13,7 @@ import {
   type Sound,
   type StorageState,
 } from '@larder/contract';
-import { fromJson, select } from './database';
+import { fromJson, select, selectByIds } from './database';
 import { posterChoice } from './posters';
 import type { Gap, KnownState } from '@larder/core/shelf';
 
@@ -85,14 +85,12 @@ const HANGING = {
   renditions: { said: `CONCAT(x.kind, ' ', x.made_ms)`, text: 'x.kind', number: '0', id: '0', from: 'rendition x' },
   locations: { said: 'x.path', text: `''`, number: '0', id: 'x.id', from: 'asset_location x' },
 } as const satisfies Record<keyof Hanging, unknown>;
-/**
- * Longer lists MariaDB makes a table of, and with what it knows of a library that has just grown it may then read all of `asset_tag`
- * for each of them; so the order of joins is said as well.
- */
-const IDS_AT_ONCE = 900;
 const HANGING_KINDS = Object.keys(HANGING) as (keyof Hanging)[];
 
-/** All of it in one question: a way to the database and back takes longer than most of what is asked. */
+/**
+ * All of it in one question: a way to the database and back takes longer than most of what is asked. Of a long list of ids MariaDB
+ * may read all of `asset_tag` for each, by what it knows of a library that has just grown.
+ */
 const SELECT_HANGING = HANGING_KINDS.map((kind) => {
   const { said, text, number, id, from } = HANGING[kind];
   return `SELECT '${kind}' AS kind, x.asset_id AS assetId, ${said} AS value, ${text} AS text, ${number} AS number, ${id} AS id FROM ${from} WHERE x.asset_id IN (:ids)`;
@@ -114,12 +112,7 @@ async function hangingOn(db: Sequelize, ids: readonly number[], transaction?: Tr
   const found = Object.fromEntries(HANGING_KINDS.map((kind) => [kind, new Map<number, string[]>()])) as {
     [Kind in keyof Hanging]: Map<number, string[]>;
   };
-  let rows: HangingRow[] = [];
-  // Not handed on one by one as arguments: an asset may have thousands of markers.
-  for (let start = 0; start < ids.length; start += IDS_AT_ONCE)
-    rows = rows.concat(
-      await select<HangingRow>(db, SELECT_HANGING, { ids: ids.slice(start, start + IDS_AT_ONCE) }, transaction),
-    );
+  const rows = await selectByIds<HangingRow>(db, SELECT_HANGING, ids, transaction);
   for (const { kind, assetId, value } of rows.sort(asTheyStand)) {
     const values = found[kind].get(assetId);
     if (values) values.push(value);

@@ -33,6 +33,22 @@ export const select = <Row extends object>(
 ): Promise<Row[]> =>
   db.query<Row>(sql, { type: QueryTypes.SELECT, replacements, ...(transaction ? { transaction } : {}) });
 
+/** Longer lists MariaDB makes a table of. */
+const IDS_AT_ONCE = 900;
+
+/** As `select` with each of some `:ids`, so many at a time as MariaDB reads one by one. */
+export async function selectByIds<Row extends object>(
+  db: Sequelize,
+  sql: string,
+  ids: readonly number[],
+  transaction?: Transaction,
+): Promise<Row[]> {
+  const rows: Row[][] = [];
+  for (let start = 0; start < ids.length; start += IDS_AT_ONCE)
+    rows.push(await select<Row>(db, sql, { ids: ids.slice(start, start + IDS_AT_ONCE) }, transaction));
+  return rows.flat();
+}
+
 /** MariaDB keeps JSON as text, and the driver hands it out so. */
 export const fromJson = <T>(value: unknown): T => (typeof value === 'string' ? (JSON.parse(value) as T) : (value as T));
 

@@ -12,9 +12,9 @@ import {
   type SpokenWord,
   type TranscriptSource,
 } from '@larder/core/dialogue';
-import type { Correction, TranscriptAnswer, TranscriptInfo, Written } from '@larder/contract';
+import type { Correction, TranscriptAnswer, TranscriptAt, TranscriptInfo, Written } from '@larder/contract';
 import { write, type Writing } from './change-feed';
-import { select } from './database';
+import { select, selectByIds } from './database';
 import { notFound, refused } from './errors';
 
 /** What a transcript is, beside its words. */
@@ -33,8 +33,6 @@ interface Row extends TranscriptMade {
 
 /** An hour has some 9,000, a day of speech about as many as this; with more, one statement would be too long for the database. */
 const MOST_WORDS = 200_000;
-/** Longer lists MariaDB makes a table of. */
-const IDS_AT_ONCE = 900;
 /** Which words stay is told by comparing each with each of the new ones; a passage has some eighty. */
 const MOST_CORRECTED = 2000;
 const BEST_FIRST = TRANSCRIPT_SOURCES.map((source) => `'${source}'`).join(', ');
@@ -42,11 +40,10 @@ const BEST_FIRST = TRANSCRIPT_SOURCES.map((source) => `'${source}'`).join(', ');
 /** Of each asset what is said in it, by its best transcript; of a subclip, what is said within it. */
 export async function spokenOn(db: Sequelize, assetIds: readonly number[]): Promise<Map<number, Spoken>> {
   const spoken = new Map<number, Spoken>();
-  for (let start = 0; start < assetIds.length; start += IDS_AT_ONCE)
-    for (const { id, fromMs, toMs, ...row } of await bestOf(db, assetIds.slice(start, start + IDS_AT_ONCE))) {
-      const all = unpackSpoken(row.spoken);
-      spoken.set(id, fromMs === null ? all : spokenWithin(all, Number(fromMs), Number(toMs)));
-    }
+  for (const { id, fromMs, toMs, ...row } of await selectByIds<BestRow>(db, SELECT_BEST, assetIds)) {
+    const all = unpackSpoken(row.spoken);
+    spoken.set(id, fromMs === null ? all : spokenWithin(all, Number(fromMs), Number(toMs)));
+  }
   return spoken;
 }
 
@@ -58,16 +55,11 @@ interface BestRow {
   readonly toMs: number | null;
 }
 
-const bestOf = (db: Sequelize, assetIds: readonly number[]): Promise<BestRow[]> =>
-  select<BestRow>(
-    db,
-    // Of a subclip in frames: where it lies in the whole, in milliseconds.
-    `SELECT a.id, t.spoken, IF(p.id IS NULL, NULL, ROUND(IF(p.rate_num > 0, a.in_place * 1000 * p.rate_den / p.rate_num, a.in_place))) AS fromMs, IF(p.id IS NULL, NULL, ROUND(IF(p.rate_num > 0, a.in_place * 1000 * p.rate_den / p.rate_num, a.in_place)) + a.duration_ms) AS toMs
-     FROM asset a LEFT JOIN asset p ON p.id = a.parent_id
-     JOIN transcript t ON t.id = (SELECT b.id FROM transcript b WHERE b.asset_id = COALESCE(a.parent_id, a.id) ORDER BY FIELD(b.source, ${BEST_FIRST}) LIMIT 1)
-     WHERE a.id IN (:assetIds)`,
-    { assetIds },
-  );
+// Of a subclip in frames: where it lies in the whole, in milliseconds.
+const SELECT_BEST = `SELECT a.id, t.spoken, IF(p.id IS NULL, NULL, ROUND(IF(p.rate_num > 0, a.in_place * 1000 * p.rate_den / p.rate_num, a.in_place))) AS fromMs, IF(p.id IS NULL, NULL, ROUND(IF(p.rate_num > 0, a.in_place * 1000 * p.rate_den / p.rate_num, a.in_place)) + a.duration_ms) AS toMs
+   FROM asset a LEFT JOIN asset p ON p.id = a.parent_id
+   JOIN transcript t ON t.id = (SELECT b.id FROM transcript b WHERE b.asset_id = COALESCE(a.parent_id, a.id) ORDER BY FIELD(b.source, ${BEST_FIRST}) LIMIT 1)
+   WHERE a.id IN (:ids)`;
 
 /** What there is of an asset, and the words of one source: the best, or the one that is asked for. */
 export async function transcriptOf(
@@ -178,6 +170,30 @@ function tellReplaced(
   });
 }
 
+const takeAway = (db: Sequelize, { transaction }: Writing, assetId: number, source: TranscriptSource) =>
+  db.query('DELETE FROM transcript WHERE asset_id = :assetId AND source = :source', {
+    replacements: { assetId, source },
+    transaction,
+    type: QueryTypes.DELETE,
+  });
+
+/** Takes a transcript away, so that what is best of the others is used. */
+export async function removeTranscript(
+  db: Sequelize,
+  personId: number,
+  assetId: number,
+  { source, version }: TranscriptAt,
+): Promise<Written> {
+  const { revision, group, changed } = await write(db, personId, async (writing) => {
+    const row = await rowOf(db, assetId, source, writing.transaction);
+    if (!row) throw notFound('transcript');
+    if (row.version !== version) throw refused('Somebody has changed this transcript since you opened it.');
+    await takeAway(db, writing, assetId, source);
+    tellReplaced(writing, assetId, row, { source, madeBy: '', madeMs: 0 }, 0);
+  });
+  return { revision, group, changed };
+}
+
 /** Puts back the transcripts that others took the place of, where these still stand. */
 export async function putTranscriptsBack(
   db: Sequelize,
@@ -193,12 +209,7 @@ export async function putTranscriptsBack(
     const back = before.transcript;
     let madeMs = 0;
     if (back) madeMs = await put(db, writing, entityId, personId, back, unpackSpoken(back.spoken));
-    else
-      await db.query('DELETE FROM transcript WHERE asset_id = :entityId AND source = :source', {
-        replacements: { entityId, source: after.source },
-        transaction: writing.transaction,
-        type: QueryTypes.DELETE,
-      });
+    else await takeAway(db, writing, entityId, after.source);
     const words = back ? unpackSpoken(back.spoken).words.length : 0;
     tellReplaced(writing, entityId, row, { source: after.source, madeBy: back?.madeBy ?? '', madeMs }, words);
   }

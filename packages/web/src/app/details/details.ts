@@ -202,7 +202,7 @@ export class Details {
     if (action === 'poster') return 'Another poster frame';
     if (action === 'transcript')
       return after['madeMs'] === 0
-        ? 'Transcript taken away again'
+        ? 'Transcript taken away'
         : `${counted(Number(after['words']), 'word')} of what is said, by ${show(after['madeBy'])}`;
     if (action === 'correct') return 'Transcript corrected';
     if (action === 'marker') return markersSaid(before['markers'], after['markers']);

@@ -286,6 +286,18 @@ export class TranscriptView {
     });
   }
 
+  protected remove(): void {
+    const shown = this.shown();
+    if (!shown) return;
+    const { source, version } = shown;
+    this.saving.set(true);
+    this.write(
+      () => this.api.call('removeTranscript', { source, version }, this.wholeId()),
+      `Transcript (${TRANSCRIPT_SOURCE_LABELS[source].toLowerCase()}) taken away`,
+      () => this.source.set(null),
+    );
+  }
+
   protected recognise(): void {
     this.recognition.of([this.asset().id]);
   }

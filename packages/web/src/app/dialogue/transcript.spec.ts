@@ -113,6 +113,24 @@ describe('a transcript', () => {
     expect(written()).toBe('x');
   });
 
+  it('is taken away, and the best of the others is shown', async () => {
+    server.on('transcript', () => ({
+      sources: [{ ...INFO, source: 'corrected' }, INFO],
+      shown: { ...INFO, source: 'corrected', words, speakers: [] },
+    }));
+    server.on('removeTranscript', () => ({ revision: 9, group: 'g', changed: 1 }));
+    const screen = await open();
+    await screen.says(view, 'at low water');
+    server.on('transcript', ({ source }) => ({
+      sources: [INFO],
+      shown: source === 'corrected' ? null : { ...INFO, words: words.slice(4), speakers: [] },
+    }));
+    await screen.click(`${view} button`, 'Take away');
+    screen.changed('asset', 1, 9);
+    await until('the other', () => textsOf(screen, 'li').length === 1);
+    expect(server.bodies('removeTranscript')).toEqual([{ source: 'corrected', version: 3 }]);
+  });
+
   it('that is not there is asked for, that is empty says so, and what cannot be had is asked for again', async () => {
     server.on('transcript', () => ({ sources: [], shown: null }));
     server.on('recognise', () => ({ queued: 1, left: [] }));

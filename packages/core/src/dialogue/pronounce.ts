@@ -1,0 +1,42 @@
+import { fold } from '../fields';
+import { readPhones, type Phones } from './phones';
+
+/** How words are said; several ways for some, none for what is not known. */
+export interface Pronouncer {
+  ways(word: string): readonly Phones[];
+  /** Whether a recogniser can hear it as a word of its own. */
+  isHeard(word: string): boolean;
+}
+
+/** Words as they are looked up in a dictionary: folded, and with the apostrophes within them. */
+const SPOKEN = /[\p{L}\p{N}]+(?:'[\p{L}\p{N}]+)*/gu;
+
+/** The words of something that is said, or looked for in what is said. */
+export const spokenWords = (text: string): string[] => fold(text.replace(/[’ʼ]/g, "'")).match(SPOKEN) ?? [];
+
+/** A pronouncing dictionary in the form of the CMU Pronouncing Dictionary: `word PH ON EH Z` a line, `word(2)` another way to say it. */
+export class Dictionary implements Pronouncer {
+  /** Phones as text, which takes a fraction of as many arrays. */
+  private readonly lines = new Map<string, string>();
+
+  /** Lines that are none are passed over. */
+  constructor(text: string) {
+    for (const line of text.split('\n')) {
+      const gap = line.indexOf(' ');
+      if (gap <= 0 || line.startsWith(';;;')) continue;
+      const word = fold(line.slice(0, gap)).replace(/\(\d+\)$/, '');
+      const phones = line.slice(gap + 1);
+      const before = this.lines.get(word);
+      this.lines.set(word, before === undefined ? phones : `${before}/${phones}`);
+    }
+  }
+
+  isHeard(word: string): boolean {
+    return this.lines.has(word);
+  }
+
+  ways(word: string): readonly Phones[] {
+    const lines = this.lines.get(word);
+    return lines === undefined ? [] : lines.split('/').flatMap((line) => readPhones(line) ?? []);
+  }
+}

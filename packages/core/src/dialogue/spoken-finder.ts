@@ -1,0 +1,300 @@
+import { confidenceOf, LEAST_CONFIDENCE } from './confidence';
+import type { Forms } from './forms';
+import { type Phones, WHOLE_COST } from './phones';
+import type { SpokenItem } from './question';
+import { bestWithin } from './sounds-like';
+import { HitDraft, packHit, type SpokenHits } from './spoken-hits';
+import { lastAtMost, placesOf, shareOf, type SpokenSegment } from './spoken-segment';
+
+/** A word that is looked for, with all that may have been heard for it. */
+interface Sought {
+  /** Its number, or those of all that begin so; empty where nobody says it. */
+  readonly exact: ReadonlySet<number>;
+  readonly phones: number;
+  /** What it costs to have heard other words for it. */
+  readonly costs: ReadonlyMap<number, number>;
+}
+
+/** What is looked for, made ready once for all segments. */
+export interface PreparedItem {
+  readonly sought: readonly Sought[];
+  /** All its sounds, where it is looked for across words too; null where that is not so. */
+  readonly sounds: Phones | null;
+  /** Words that may be heard in the course of it, those that fit best first. */
+  readonly pieces: readonly number[];
+}
+
+/** With fewer sounds nearly everything has something like it. */
+const LEAST_ACROSS = 5;
+
+/** @param loosely also what sounds like it, not only what is spelled so */
+export function prepare({ words, begun }: SpokenItem, { vocabulary }: Forms, loosely: boolean): PreparedItem {
+  const ways = words.map((word) => vocabulary.pronouncer.ways(word));
+  const sought = words.map((word, at): Sought => {
+    if (begun && at === words.length - 1) {
+      const exact = new Set(vocabulary.beginning(word));
+      return { exact, phones: 0, costs: new Map([...exact].map((id) => [id, 0])) };
+    }
+    const id = vocabulary.idOf(word);
+    const exact = new Set(id === undefined ? [] : [id]);
+    const costs = new Map(loosely ? vocabulary.candidates(word, ways[at] ?? []) : []);
+    if (id !== undefined) costs.set(id, 0);
+    return { exact, phones: ways[at]?.[0]?.length ?? 0, costs };
+  });
+  const firsts = ways.map(([first]) => first);
+  // What a recogniser can hear is among its words, or what else they may have been; that is quicker, and surer.
+  const isUnheard = words.some((word) => !vocabulary.pronouncer.isHeard(word));
+  const isAcross = loosely && !begun && isUnheard && firsts.every((first) => first !== undefined);
+  const sounds = isAcross ? Uint8Array.from(firsts.flatMap((first) => [...(first as Phones)])) : null;
+  if (!sounds || sounds.length < LEAST_ACROSS) return { sought, sounds: null, pieces: [] };
+  const pieces = [...vocabulary.pieces(sounds)]
+    .map(([word, cost]) => ({ word, share: cost / vocabulary.phonesOf(word).length }))
+    .sort((a, b) => a.share - b.share || a.word - b.word)
+    .map(({ word }) => word);
+  return { sought, sounds, pieces };
+}
+
+/** Finds what is looked for in one segment. */
+export class SpokenFinder {
+  private readonly wordOf: Uint32Array;
+
+  constructor(
+    private readonly segment: SpokenSegment,
+    private readonly forms: Forms,
+  ) {
+    this.wordOf = forms.wordOf;
+  }
+
+  find(item: PreparedItem): SpokenHits {
+    const draft = new HitDraft();
+    if (item.sought.length === 1) this.findWord(item.sought[0] as Sought, draft);
+    else this.findRow(item.sought, draft);
+    if (item.sounds) this.findAcross(item.sounds, item.pieces, draft);
+    return draft.finish();
+  }
+
+  private findWord({ costs, exact, phones }: Sought, draft: HitDraft): void {
+    for (const [word, cost] of costs) {
+      const places = placesOf(this.segment, word);
+      if (places.length === 0) continue;
+      const isExact = exact.has(word);
+      const confidences = confidencesOf(cost, phones);
+      for (let n = 0; n < places.length; n += 1) {
+        const at = places[n] as number;
+        const isHeard = this.wordAt(at) === word;
+        const confidence = confidences[this.sureAt(at, word)] as number;
+        const spelled = isExact && isHeard;
+        if (spelled || confidence >= LEAST_CONFIDENCE) draft.push(packHit(at, 1, spelled, confidence));
+      }
+    }
+  }
+
+  private wordAt(at: number): number {
+    return this.wordOf[this.segment.forms[at] as number] as number;
+  }
+
+  /** How sure it is that this very word is said there. */
+  private sureAt(at: number, word: number): number {
+    const { others, otherStarts, otherSure, sure } = this.segment;
+    if (this.wordAt(at) === word) return sure[at] as number;
+    for (let other = otherStarts[at] as number; other < (otherStarts[at + 1] as number); other += 1)
+      if (others[other] === word) return otherSure[other] as number;
+    return 0;
+  }
+
+  /** Words in a row: those places of the rarest where the others stand around it. */
+  private findRow(sought: readonly Sought[], draft: HitDraft): void {
+    const { starts } = this.segment;
+    const counts = sought.map(({ costs }) => this.countOf(costs));
+    const anchor = counts.indexOf(Math.min(...counts));
+    const row = new Row(sought);
+    for (const word of (sought[anchor] as Sought).costs.keys())
+      for (const place of placesOf(this.segment, word)) {
+        const from = place - anchor;
+        if (from < 0 || from + sought.length > this.segment.forms.length) continue;
+        row.begin();
+        if (!sought.every((each, n) => this.hear(row, n, from + n, each, n === anchor ? word : null))) continue;
+        const doc = lastAtMost(starts, from);
+        if (from + sought.length > (starts[doc + 1] as number)) continue;
+        const confidence = row.confidence;
+        if (row.spelled || confidence >= LEAST_CONFIDENCE)
+          draft.push(packHit(from, sought.length, row.spelled, confidence));
+      }
+  }
+
+  private countOf(costs: ReadonlyMap<number, number>): number {
+    let count = 0;
+    for (const word of costs.keys()) count += placesOf(this.segment, word).length;
+    return count;
+  }
+
+  /** Takes the word of a row that fits best of those that may be said at a place; false if none does. */
+  private hear(row: Row, n: number, at: number, { costs, exact }: Sought, only: number | null): boolean {
+    const { others, otherStarts, otherSure, sure } = this.segment;
+    const heard = this.wordAt(at);
+    const cost = only === null || only === heard ? costs.get(heard) : undefined;
+    if (cost !== undefined) row.take(n, cost, sure[at] as number, exact.has(heard));
+    for (let other = otherStarts[at] as number; other < (otherStarts[at + 1] as number); other += 1) {
+      const word = others[other] as number;
+      const otherCost = only === null || only === word ? costs.get(word) : undefined;
+      if (otherCost !== undefined) row.take(n, otherCost, otherSure[other] as number, false);
+    }
+    return row.has(n);
+  }
+
+  /**
+   * Sounds across words: a name that no dictionary has is heard as several words that sound like it together. Around each word that may
+   * be a piece of it, it is looked for where it fits best.
+   */
+  private findAcross(sounds: Phones, pieces: readonly number[], draft: HitDraft): void {
+    const stretch = new Stretch(sounds.length);
+    let left = Math.max(LEAST_PLACES, Math.floor(this.segment.forms.length / WORDS_A_PLACE));
+    for (const piece of pieces) {
+      const places = placesOf(this.segment, piece);
+      // Of what is said so often the rest would take too long; rarer pieces of the same name tell more.
+      if (places.length > left) continue;
+      left -= places.length;
+      for (let n = 0; n < places.length; n += 1) {
+        const at = places[n] as number;
+        this.fill(stretch, at, piece);
+        const found = stretch.find(sounds);
+        if (found) draft.push(packHit(found.from, found.to - found.from, false, found.confidence));
+      }
+    }
+  }
+
+  /** The words around a place, so far as what is looked for can reach; at the place itself, this word. */
+  private fill(stretch: Stretch, at: number, piece: number): void {
+    const { starts } = this.segment;
+    const doc = lastAtMost(starts, at);
+    const [first, end] = [starts[doc] as number, starts[doc + 1] as number];
+    const { vocabulary } = this.forms;
+    let from = at;
+    for (let sounds = 0; from > first && sounds < stretch.reach;) {
+      from -= 1;
+      sounds += vocabulary.phonesOf(this.wordAt(from)).length;
+    }
+    stretch.begin();
+    for (let to = from, sounds = 0; to < end && sounds < stretch.reach; to += 1) {
+      const phones = vocabulary.phonesOf(to === at ? piece : this.wordAt(to));
+      if (!stretch.add(to, phones)) return;
+      if (to > at) sounds += phones.length;
+    }
+  }
+}
+
+/** So many places are looked around at least, and one in so many words. */
+const LEAST_PLACES = 2000;
+const WORDS_A_PLACE = 100;
+
+/** By how sure the recogniser is of a word, how likely it is that it was said: the same for all that cost as much. */
+const confidences = new Map<number, Uint8Array>();
+function confidencesOf(cost: number, phones: number): Uint8Array {
+  const key = cost * 256 + Math.min(phones, 255);
+  let known = confidences.get(key);
+  if (!known) {
+    known = Uint8Array.from({ length: 256 }, (_unused, sure) => confidenceOf({ cost, phones, sure: shareOf(sure) }));
+    confidences.set(key, known);
+  }
+  return known;
+}
+
+/** Words in a row as they are heard at a place. */
+class Row {
+  private readonly costs: Uint16Array;
+  private readonly sures: Uint8Array;
+  private readonly spells: Uint8Array;
+  private readonly worths: Float64Array;
+  private readonly phones: number;
+
+  constructor(private readonly sought: readonly Sought[]) {
+    this.costs = new Uint16Array(sought.length);
+    this.sures = new Uint8Array(sought.length);
+    this.spells = new Uint8Array(sought.length);
+    this.worths = new Float64Array(sought.length);
+    this.phones = sought.reduce((sum, { phones }) => sum + phones, 0);
+  }
+
+  begin(): void {
+    this.worths.fill(-1);
+  }
+
+  has(n: number): boolean {
+    return (this.worths[n] as number) >= 0;
+  }
+
+  take(n: number, cost: number, sure: number, spelled: boolean): void {
+    const phones = (this.sought[n] as Sought).phones;
+    // What is spelled as was asked is taken, however sure the recogniser is of something else.
+    const worth = (spelled ? 1 : 0) + shareOf(sure) * (1 - cost / Math.max(cost + 1, phones * WHOLE_COST));
+    if (worth <= (this.worths[n] as number)) return;
+    this.worths[n] = worth;
+    this.costs[n] = cost;
+    this.sures[n] = sure;
+    this.spells[n] = spelled ? 1 : 0;
+  }
+
+  get spelled(): boolean {
+    return this.spells.every((spelled) => spelled === 1);
+  }
+
+  get confidence(): number {
+    const { costs, phones, sures } = this;
+    let [cost, sure] = [0, 0];
+    for (let n = 0; n < costs.length; n += 1) {
+      cost += costs[n] as number;
+      sure += sures[n] as number;
+    }
+    return confidenceOf({ cost, phones, sure: shareOf(sure / costs.length) });
+  }
+}
+
+/** What it costs to begin or end in the middle of a word. */
+const WITHIN_WORD = 40;
+
+/** The sounds of some words in a row, and which word each is of. */
+class Stretch {
+  /** Sounds to either side that what is looked for may reach. */
+  readonly reach: number;
+  private readonly sounds = new Uint8Array(256);
+  private readonly words = new Uint32Array(256);
+  private readonly edges = new Uint8Array(257);
+  private length = 0;
+  private readonly most: number;
+
+  constructor(phones: number) {
+    this.reach = Math.ceil(phones * 1.3);
+    this.most = Math.floor(phones * WHOLE_COST * MOST_APART);
+  }
+
+  begin(): void {
+    this.length = 0;
+    this.edges[0] = 0;
+  }
+
+  /** False if there is no room for more. */
+  add(word: number, phones: Phones): boolean {
+    if (this.length + phones.length > this.sounds.length) return false;
+    for (let n = 0; n < phones.length; n += 1) {
+      this.sounds[this.length] = phones[n] as number;
+      this.words[this.length] = word;
+      this.length += 1;
+      this.edges[this.length] = n === phones.length - 1 ? 0 : WITHIN_WORD;
+    }
+    return true;
+  }
+
+  find(sought: Phones): { readonly from: number; readonly to: number; readonly confidence: number } | null {
+    const text = this.sounds.subarray(0, this.length);
+    const best = bestWithin(sought, text, this.edges, this.edges, this.most);
+    if (!best || best.to <= best.from) return null;
+    const confidence = confidenceOf({ cost: best.cost, phones: sought.length, sure: ACROSS_SURE });
+    if (confidence < LEAST_CONFIDENCE) return null;
+    return { from: this.words[best.from] as number, to: (this.words[best.to - 1] as number) + 1, confidence };
+  }
+}
+
+/** How far from it, of a sound, something across words may be. */
+const MOST_APART = 0.3;
+/** The recogniser says nothing of words that it does not know. */
+const ACROSS_SURE = 0.6;

@@ -1,0 +1,232 @@
+import { NOTCHES } from './confidence';
+import { Forms } from './forms';
+import type { Pronouncer } from './pronounce';
+import type { SpokenQuestion } from './question';
+import { SegmentAnswer } from './spoken-answer';
+import { prepare, SpokenFinder } from './spoken-finder';
+import { mergedSegments, SegmentDraft, type SpokenDocument, type SpokenSegment } from './spoken-segment';
+import { Vocabulary } from './vocabulary';
+
+/** The form of what is kept; another is made anew. */
+export const SPOKEN_INDEX_VERSION = 1;
+
+/** A segment with what is gone of it. */
+interface Part {
+  readonly segment: SpokenSegment;
+  /** 1 for each asset that is gone, or said anew elsewhere. */
+  readonly gone: Uint8Array;
+  live: number;
+}
+
+/** What an index is made of, to be kept and put in again. */
+export interface KeptSpoken {
+  readonly words: readonly string[];
+  /** How each word is said, as the numbers of `PHONES`, in its ways. */
+  readonly ways: readonly (readonly (readonly number[])[])[];
+  readonly forms: readonly (readonly [word: number, text: string])[];
+  readonly parts: readonly { readonly segment: SpokenSegment; readonly gone: Uint8Array }[];
+}
+
+/** So many assets are put into a segment anew with each change. */
+const FRESH = 64;
+/** So many segments of about one size become one, up to so many assets: a fraction of a second's work. */
+const FAN = 4;
+const MOST_DOCS = 8192;
+/** When that much of a segment is gone, it is made anew without it. */
+const WORN = 0.2;
+
+/** A file in which something was found. */
+export interface SpokenFile {
+  readonly id: number;
+  /** At the notch that was asked for: how many hits, and how likely the likeliest of them is, in percent. */
+  readonly count: number;
+  readonly best: number;
+  readonly segment: SpokenSegment;
+  readonly hits: () => number[];
+}
+
+/** What was found, at each notch and at the one that was asked for. */
+export interface SpokenFound {
+  /** By `NOTCHES`. */
+  readonly notches: readonly { readonly files: number; readonly hits: number }[];
+  readonly files: readonly SpokenFile[];
+}
+
+/** All that is said in a library, found by how it is spelled and by how it sounds. */
+export class SpokenIndex {
+  private vocabulary: Vocabulary;
+  readonly forms: Forms;
+  private parts: Part[] = [];
+  private readonly fresh = new Map<number, SpokenDocument>();
+  private freshPart: Part | null = null;
+  private readonly placeOf = new Map<number, { readonly part: Part; readonly doc: number }>();
+
+  constructor(pronouncer: Pronouncer) {
+    this.vocabulary = new Vocabulary(pronouncer);
+    this.forms = new Forms(this.vocabulary);
+  }
+
+  /** Assets in which anything is said. */
+  get size(): number {
+    return this.placeOf.size + this.fresh.size;
+  }
+
+  /** Words that anybody says, in how many ways they are written, and of all places how many. */
+  get counts(): { readonly words: number; readonly forms: number; readonly places: number } {
+    const places = this.all().reduce((sum, { segment }) => sum + segment.forms.length, 0);
+    return { words: this.vocabulary.size, forms: this.forms.size, places };
+  }
+
+  upsert(documents: readonly SpokenDocument[]): void {
+    for (const document of documents) {
+      this.bury(document.id);
+      if (document.spoken.words.length > 0) this.fresh.set(document.id, document);
+    }
+    this.freshPart = null;
+    if (this.fresh.size > FRESH) this.seal();
+  }
+
+  remove(ids: readonly number[]): void {
+    for (const id of ids) this.bury(id);
+  }
+
+  private bury(id: number): void {
+    if (this.fresh.delete(id)) this.freshPart = null;
+    const place = this.placeOf.get(id);
+    if (!place) return;
+    this.placeOf.delete(id);
+    place.part.gone[place.doc] = 1;
+    place.part.live -= 1;
+  }
+
+  private seal(): void {
+    const part = this.build();
+    if (part) this.take(part);
+    this.fresh.clear();
+    this.freshPart = null;
+    for (let due = this.due(); due.length > 0; due = this.due()) this.merge(due);
+  }
+
+  private build(): Part | null {
+    if (this.fresh.size === 0) return null;
+    const draft = new SegmentDraft(this.forms);
+    for (const document of this.fresh.values()) draft.add(document);
+    return partOf(draft.finish());
+  }
+
+  private take(part: Part): void {
+    if (part.live > 0) this.parts.push(part);
+    part.segment.ids.forEach((id, doc) => part.gone[doc] === 0 && this.placeOf.set(id, { part, doc }));
+  }
+
+  private all(): readonly Part[] {
+    this.freshPart ??= this.build();
+    return this.freshPart ? [...this.parts, this.freshPart] : this.parts;
+  }
+
+  /** What should become one segment. */
+  private due(): readonly Part[] {
+    const worn = this.parts.find(({ live, segment }) => segment.ids.length - live > segment.ids.length * WORN);
+    if (worn) return [worn];
+    const tiers = new Map<number, Part[]>();
+    for (const part of this.parts) {
+      const tier = Math.floor(Math.log(Math.max(1, part.live / FRESH)) / Math.log(FAN));
+      const tiered = tiers.get(tier);
+      if (tiered) tiered.push(part);
+      else tiers.set(tier, [part]);
+    }
+    const fits = (parts: readonly Part[]) => parts.reduce((sum, { live }) => sum + live, 0) <= MOST_DOCS;
+    return (
+      [...tiers.values()].map((parts) => parts.slice(0, FAN)).find((parts) => parts.length === FAN && fits(parts)) ?? []
+    );
+  }
+
+  private merge(due: readonly Part[]): void {
+    const segment = mergedSegments(
+      due.map((part) => ({ segment: part.segment, isGone: (doc) => part.gone[doc] === 1 })),
+      this.forms,
+    );
+    this.parts = this.parts.filter((part) => !due.includes(part));
+    this.take(partOf(segment));
+  }
+
+  /**
+   * Finds what is asked.
+   * @param notch by its place in `NOTCHES`; with 0 nothing looser is looked for, and counted
+   * @param among which assets may be found; null for all
+   */
+  find(question: SpokenQuestion, notch: number, among: ((id: number) => boolean) | null, loosely = true): SpokenFound {
+    // First, as what is new is not in the vocabulary until then.
+    const parts = this.all();
+    const items = question.items.map((item) => ({
+      item,
+      prepared: prepare(item, this.forms, loosely && !item.without),
+    }));
+    const notches = NOTCHES.map(() => ({ files: 0, hits: 0 }));
+    const files: SpokenFile[] = [];
+    const isShown = this.shown(among ?? (() => true));
+    for (const { gone, segment } of parts) {
+      const finder = new SpokenFinder(segment, this.forms);
+      const answer = new SegmentAnswer(segment, question, items, (prepared) => finder.find(prepared));
+      answer.each(({ bests, counts, doc }) => {
+        if (gone[doc] === 1 || !isShown(segment.ids[doc] as number, segment.wholes[doc] as number)) return;
+        for (let at = 0; at < notches.length; at += 1) {
+          const counted = notches[at] as { files: number; hits: number };
+          counted.files += (counts[at] as number) > 0 ? 1 : 0;
+          counted.hits += counts[at] as number;
+        }
+        const count = counts[notch] as number;
+        if (count === 0) return;
+        const { ranges } = answer;
+        const id = segment.ids[doc] as number;
+        files.push({ id, count, best: bests[notch] as number, segment, hits: () => answer.hits(ranges, notch) });
+      });
+    }
+    return { notches, files };
+  }
+
+  /** A subclip is left out where its whole is found as well: what is said there is said once. */
+  private shown(among: (id: number) => boolean): (id: number, wholeId: number) => boolean {
+    return (id, wholeId) => among(id) && !(wholeId > 0 && among(wholeId) && this.has(wholeId));
+  }
+
+  has(id: number): boolean {
+    return this.placeOf.has(id) || this.fresh.has(id);
+  }
+
+  /** The words around a hit, as they are written. */
+  text({ forms }: SpokenSegment, from: number, to: number): string {
+    const said: string[] = [];
+    for (let at = from; at < to; at += 1) {
+      const text = this.forms.textOf(forms[at] as number);
+      if (text !== '') said.push(text);
+    }
+    return said.join(' ');
+  }
+
+  /** All that it is made of. */
+  keep(): KeptSpoken {
+    this.seal();
+    return {
+      words: [...this.vocabulary.words],
+      ways: this.vocabulary.words.map((_word, id) => this.vocabulary.waysOfWord(id).map((way) => [...way])),
+      forms: this.forms.all(),
+      parts: this.parts.map(({ gone, segment }) => ({ segment, gone: gone.slice() })),
+    };
+  }
+
+  /** Takes what was kept, instead of all there is. */
+  static restored({ forms, parts, ways, words }: KeptSpoken, pronouncer: Pronouncer): SpokenIndex {
+    const index = new SpokenIndex(pronouncer);
+    words.forEach((word, id) => index.vocabulary.put(word, ways[id]?.map((way) => Uint8Array.from(way)) ?? []));
+    for (const [word, text] of forms) index.forms.add(words[word] as string, text);
+    for (const { gone, segment } of parts) index.take(partOf(segment, gone.slice()));
+    return index;
+  }
+}
+
+function partOf(segment: SpokenSegment, gone = new Uint8Array(segment.ids.length)): Part {
+  let live = 0;
+  for (const each of gone) live += each === 0 ? 1 : 0;
+  return { segment, gone, live };
+}
