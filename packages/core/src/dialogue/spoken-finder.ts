@@ -3,6 +3,7 @@ import type { Forms } from './forms';
 import { type Phones, WHOLE_COST } from './phones';
 import type { SpokenItem } from './question';
 import { bestWithin } from './sounds-like';
+import { LEAST_PIECE, type Vocabulary } from './vocabulary';
 import { HitDraft, packHit, type SpokenHits } from './spoken-hits';
 import { lastAtMost, placesOf, shareOf, type SpokenSegment } from './spoken-segment';
 
@@ -42,17 +43,31 @@ export function prepare({ words, begun }: SpokenItem, { vocabulary }: Forms, loo
     return { exact, phones: ways[at]?.[0]?.length ?? 0, costs };
   });
   const firsts = ways.map(([first]) => first);
-  // What a recogniser can hear is among its words, or what else they may have been; that is quicker, and surer.
-  const isUnheard = words.some((word) => !vocabulary.pronouncer.isHeard(word));
-  const isAcross = loosely && !begun && isUnheard && firsts.every((first) => first !== undefined);
+  // A single word that a recogniser can hear is among its words, or what else they may have been; that is quicker, and surer.
+  const mayBeAcross = words.length > 1 || words.some((word) => !vocabulary.pronouncer.isHeard(word));
+  const isAcross = loosely && !begun && mayBeAcross && firsts.every((first) => first !== undefined);
   const sounds = isAcross ? Uint8Array.from(firsts.flatMap((first) => [...(first as Phones)])) : null;
   if (!sounds || sounds.length < LEAST_ACROSS) return { sought, sounds: null, pieces: [] };
-  const pieces = [...vocabulary.pieces(sounds)]
+  return {
+    sought,
+    sounds,
+    pieces: words.length > 1 ? heardPieces(firsts as Phones[], vocabulary) : likePieces(sounds, vocabulary),
+  };
+}
+
+/** Of words in a row each by itself, as at least one of them is mostly heard; the longest first, which are said least. */
+const heardPieces = (ways: readonly Phones[], vocabulary: Vocabulary): number[] =>
+  ways
+    .filter(({ length }) => length >= LEAST_PIECE)
+    .sort((a, b) => b.length - a.length)
+    .flatMap((way) => [...vocabulary.near(way)].sort(([, a], [, b]) => a - b).map(([word]) => word));
+
+/** Words that may be heard in the course of a name, those that fit best first. */
+const likePieces = (sounds: Phones, vocabulary: Vocabulary): number[] =>
+  [...vocabulary.pieces(sounds)]
     .map(([word, cost]) => ({ word, share: cost / vocabulary.phonesOf(word).length }))
     .sort((a, b) => a.share - b.share || a.word - b.word)
     .map(({ word }) => word);
-  return { sought, sounds, pieces };
-}
 
 /** Finds what is looked for in one segment. */
 export class SpokenFinder {
@@ -69,7 +84,7 @@ export class SpokenFinder {
     const draft = new HitDraft();
     if (item.sought.length === 1) this.findWord(item.sought[0] as Sought, draft);
     else this.findRow(item.sought, draft);
-    if (item.sounds) this.findAcross(item.sounds, item.pieces, draft);
+    if (item.sounds) this.findAcross(item, item.sounds, draft);
     return draft.finish();
   }
 
@@ -78,12 +93,12 @@ export class SpokenFinder {
       const places = placesOf(this.segment, word);
       if (places.length === 0) continue;
       const isExact = exact.has(word);
-      const confidences = confidencesOf(cost, phones);
+      const [apart, same] = [confidencesOf(cost, phones, false), confidencesOf(cost, phones, true)];
       for (let n = 0; n < places.length; n += 1) {
         const at = places[n] as number;
         const isHeard = this.wordAt(at) === word;
-        const confidence = confidences[this.sureAt(at, word)] as number;
         const spelled = isExact && isHeard;
+        const confidence = (spelled ? same : apart)[this.sureAt(at, word)] as number;
         if (spelled || confidence >= LEAST_CONFIDENCE) draft.push(packHit(at, 1, spelled, confidence));
       }
     }
@@ -146,8 +161,9 @@ export class SpokenFinder {
    * Sounds across words: a name that no dictionary has is heard as several words that sound like it together. Around each word that may
    * be a piece of it, it is looked for where it fits best.
    */
-  private findAcross(sounds: Phones, pieces: readonly number[], draft: HitDraft): void {
+  private findAcross({ pieces, sought }: PreparedItem, sounds: Phones, draft: HitDraft): void {
     const stretch = new Stretch(sounds.length);
+    const across = sought.length > 1 ? 'row' : 'name';
     let left = Math.max(LEAST_PLACES, Math.floor(this.segment.forms.length / WORDS_A_PLACE));
     for (const piece of pieces) {
       const places = placesOf(this.segment, piece);
@@ -157,7 +173,7 @@ export class SpokenFinder {
       for (let n = 0; n < places.length; n += 1) {
         const at = places[n] as number;
         this.fill(stretch, at, piece);
-        const found = stretch.find(sounds);
+        const found = stretch.find(sounds, across);
         if (found) draft.push(packHit(found.from, found.to - found.from, false, found.confidence));
       }
     }
@@ -165,7 +181,7 @@ export class SpokenFinder {
 
   /** The words around a place, so far as what is looked for can reach; at the place itself, this word. */
   private fill(stretch: Stretch, at: number, piece: number): void {
-    const { starts } = this.segment;
+    const { starts, sure } = this.segment;
     const doc = lastAtMost(starts, at);
     const [first, end] = [starts[doc] as number, starts[doc + 1] as number];
     const { vocabulary } = this.forms;
@@ -177,23 +193,25 @@ export class SpokenFinder {
     stretch.begin();
     for (let to = from, sounds = 0; to < end && sounds < stretch.reach; to += 1) {
       const phones = vocabulary.phonesOf(to === at ? piece : this.wordAt(to));
-      if (!stretch.add(to, phones)) return;
+      if (!stretch.add(to, phones, sure[to] as number)) return;
       if (to > at) sounds += phones.length;
     }
   }
 }
 
 /** So many places are looked around at least, and one in so many words. */
-const LEAST_PLACES = 2000;
-const WORDS_A_PLACE = 100;
+const LEAST_PLACES = 500;
+const WORDS_A_PLACE = 400;
 
 /** By how sure the recogniser is of a word, how likely it is that it was said: the same for all that cost as much. */
 const confidences = new Map<number, Uint8Array>();
-function confidencesOf(cost: number, phones: number): Uint8Array {
-  const key = cost * 256 + Math.min(phones, 255);
+function confidencesOf(cost: number, phones: number, spelled: boolean): Uint8Array {
+  const key = (cost * 256 + Math.min(phones, 255)) * 2 + (spelled ? 1 : 0);
   let known = confidences.get(key);
   if (!known) {
-    known = Uint8Array.from({ length: 256 }, (_unused, sure) => confidenceOf({ cost, phones, sure: shareOf(sure) }));
+    known = Uint8Array.from({ length: 256 }, (_unused, sure) =>
+      confidenceOf({ cost, phones, spelled, sure: shareOf(sure) }),
+    );
     confidences.set(key, known);
   }
   return known;
@@ -245,7 +263,7 @@ class Row {
       cost += costs[n] as number;
       sure += sures[n] as number;
     }
-    return confidenceOf({ cost, phones, sure: shareOf(sure / costs.length) });
+    return confidenceOf({ cost, phones, spelled: this.spelled, sure: shareOf(sure / costs.length) });
   }
 }
 
@@ -258,6 +276,7 @@ class Stretch {
   readonly reach: number;
   private readonly sounds = new Uint8Array(256);
   private readonly words = new Uint32Array(256);
+  private readonly sures = new Uint8Array(256);
   private readonly edges = new Uint8Array(257);
   private length = 0;
   private readonly most: number;
@@ -273,22 +292,29 @@ class Stretch {
   }
 
   /** False if there is no room for more. */
-  add(word: number, phones: Phones): boolean {
+  add(word: number, phones: Phones, sure: number): boolean {
     if (this.length + phones.length > this.sounds.length) return false;
     for (let n = 0; n < phones.length; n += 1) {
       this.sounds[this.length] = phones[n] as number;
       this.words[this.length] = word;
+      this.sures[this.length] = sure;
       this.length += 1;
       this.edges[this.length] = n === phones.length - 1 ? 0 : WITHIN_WORD;
     }
     return true;
   }
 
-  find(sought: Phones): { readonly from: number; readonly to: number; readonly confidence: number } | null {
+  find(
+    sought: Phones,
+    across: 'row' | 'name',
+  ): { readonly from: number; readonly to: number; readonly confidence: number } | null {
     const text = this.sounds.subarray(0, this.length);
     const best = bestWithin(sought, text, this.edges, this.edges, this.most);
     if (!best || best.to <= best.from) return null;
-    const confidence = confidenceOf({ cost: best.cost, phones: sought.length, sure: ACROSS_SURE });
+    let sures = 0;
+    for (let at = best.from; at < best.to; at += 1) sures += this.sures[at] as number;
+    const sure = Math.min(MOST_SURE, shareOf(sures / (best.to - best.from)));
+    const confidence = confidenceOf({ cost: best.cost, phones: sought.length, spelled: false, sure, across });
     if (confidence < LEAST_CONFIDENCE) return null;
     return { from: this.words[best.from] as number, to: (this.words[best.to - 1] as number) + 1, confidence };
   }
@@ -296,5 +322,4 @@ class Stretch {
 
 /** How far from it, of a sound, something across words may be. */
 const MOST_APART = 0.3;
-/** The recogniser says nothing of words that it does not know. */
-const ACROSS_SURE = 0.6;
+const MOST_SURE = 0.99;

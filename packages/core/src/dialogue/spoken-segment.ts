@@ -38,8 +38,9 @@ export interface SpokenSegment {
 const WHOLE = 255;
 export const shareOf = (sure: number): number => sure / WHOLE;
 
+/** A recogniser is never quite as sure as a person. */
 const inShares = (certainty: number | null): number =>
-  certainty === null ? WHOLE : Math.round(Math.min(1, Math.max(0, certainty)) * WHOLE);
+  certainty === null ? WHOLE : Math.min(WHOLE - 1, Math.round(Math.max(0, certainty) * WHOLE));
 
 /** What a segment is made of, but for where its words are, which is worked out. */
 type Sayings = Omit<SpokenSegment, 'words' | 'placesOf' | 'places'>;

@@ -110,6 +110,15 @@ export class Vocabulary {
     });
   }
 
+  /** Words that sound like some, closely enough to be heard for them in the course of others. */
+  near(sought: Phones): ReadonlyMap<number, number> {
+    const most = Math.round(sought.length * WHOLE_COST * PIECE_APART);
+    const longest = sought.length + Math.floor(most / LEAST_SKIP);
+    return this.kept(this.parts, `near ${sought.join()}`, (from, found) =>
+      this.tree.each(sought, { within: false, most: () => most, longest }, from, found),
+    );
+  }
+
   /** Words that may be heard within some sounds: what a name that nobody knows is heard as, in pieces. */
   pieces(sought: Phones): ReadonlyMap<number, number> {
     const least = Math.max(LEAST_PIECE, sought.length * LEAST_SHARE);
@@ -147,18 +156,18 @@ interface Kept {
 
 const UNKNOWN: Phones = new Uint8Array(0);
 /** A word that is heard as a piece of a name has at least so many sounds, and is that much of it. */
-const LEAST_PIECE = 3;
+export const LEAST_PIECE = 3;
 const LEAST_SHARE = 0.3;
 /** So far from it, of a sound. */
 const PIECE_APART = 0.2;
 
-/** So much may be lost at most before it is too unlikely, if the recogniser is sure of the word; by the number of sounds. */
+/** So much may be lost at most before it is too unlikely, however sure the recogniser is of the word; by the number of sounds. */
 const mostCosts: number[] = [];
 export function mostCost(phones: number): number {
   let most = mostCosts[phones];
   if (most === undefined) {
     most = 0;
-    while (confidenceOf({ cost: most + 1, phones, sure: 1 }) >= LEAST_CONFIDENCE) most += 1;
+    while (confidenceOf({ cost: most + 1, phones, spelled: false, sure: 1 }) >= LEAST_CONFIDENCE) most += 1;
     mostCosts[phones] = most;
   }
   return most;

@@ -10,7 +10,8 @@ import { correctTranscript, removeTranscript, transcriptOf, wholeOf } from '../s
 import type { Services } from './handlers';
 import { signedIn, type Handlers } from './router';
 
-type DialogueRoutes = 'spoken' | 'transcript' | 'correctTranscript' | 'removeTranscript' | 'readTranscript' | 'recognise';
+type DialogueRoutes =
+  'spoken' | 'transcript' | 'correctTranscript' | 'removeTranscript' | 'readTranscript' | 'recognise';
 
 /** What is said: transcripts, made, brought in and corrected. */
 export function dialogueHandlers(
@@ -26,7 +27,14 @@ export function dialogueHandlers(
       const tree = narrowed && (await meantBy(signedIn(person), narrowed, fields.current));
       const asked = { question, notch, tree, sort, offset, limit, atLeast: body.atLeast ?? 0 };
       const { revision, value } = await search.ask({ ask: 'spoken', ...asked });
-      const assets = new Map((await assetsById(db, value.files.map(({ id }) => id))).map((asset) => [asset.id, asset]));
+      const assets = new Map(
+        (
+          await assetsById(
+            db,
+            value.files.map(({ id }) => id),
+          )
+        ).map((asset) => [asset.id, asset]),
+      );
       return {
         ...{ revision, offset, notches: value.notches, searched: value.searched },
         items: items.map(({ without, words }, at) => ({

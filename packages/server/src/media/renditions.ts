@@ -241,7 +241,6 @@ class OneDecode {
       ...(asset.sound ? ['-map', '[drawn]', '-ac', '1', '-ar', String(PEAKS_RATE), '-f', 's16le', 'pipe:3'] : []),
     ];
   }
-
 }
 
 /** A second of a proxy’s clock has at least so many ticks. */

@@ -198,7 +198,8 @@ export class IndexKeeper {
   /** How words are said that no dictionary has is asked for before they are taken in. */
   private async learn(spoken: readonly Spoken[]): Promise<void> {
     const words = new Set<string>();
-    for (const { words: said } of spoken) for (const { text } of said) for (const word of spokenWords(text)) words.add(word);
+    for (const { words: said } of spoken)
+      for (const { text } of said) for (const word of spokenWords(text)) words.add(word);
     await this.pronunciations.learn(words);
   }
 

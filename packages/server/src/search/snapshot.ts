@@ -150,7 +150,11 @@ export class IndexSnapshots {
     return { ...known, parts };
   }
 
-  private async read({ file, bytes, xxh64 }: KeptFile): Promise<{ readonly head: string; readonly body: SharedArrayBuffer }> {
+  private async read({
+    file,
+    bytes,
+    xxh64,
+  }: KeptFile): Promise<{ readonly head: string; readonly body: SharedArrayBuffer }> {
     if (!SEGMENT.test(file)) throw new Error('no name of a segment');
     const handle = await open(join(this.root, file), 'r');
     try {
