@@ -10,7 +10,7 @@ import {
   type SpokenWord,
   type TranscriptSource,
 } from '@larder/core/dialogue';
-import { array, number, object, string, type InferType } from 'yup';
+import { array, boolean, number, object, string, type InferType } from 'yup';
 import type { Asset } from './model';
 import { id } from './schemas';
 
@@ -124,6 +124,15 @@ export const spokenSchema = object({
 }).noUnknown();
 export type SpokenAsked = InferType<typeof spokenSchema>;
 
+/** A hit that somebody does not want to see again when they look for the same, or does. */
+export const dismissHitSchema = object({
+  said: string().max(500).required(),
+  assetId: id.required(),
+  startMs: number().integer().min(0).required(),
+  dismissed: boolean().required(),
+}).noUnknown();
+export type DismissHit = InferType<typeof dismissHitSchema>;
+
 /** What was found in what is said: how much at each notch, and a window of the files at the one that was asked for. */
 export interface SpokenAnswer {
   readonly revision: number;
@@ -136,7 +145,7 @@ export interface SpokenAnswer {
     readonly asset: Asset;
     readonly count: number;
     readonly best: number;
-    readonly hits: readonly SpokenPlace[];
+    readonly hits: readonly (SpokenPlace & { readonly dismissed: boolean })[];
   }[];
   /** Assets of which it is written down what is said in them, and which the search looked through. */
   readonly searched: number;

@@ -272,6 +272,8 @@ export const ROUTES = {
     'look',
     dialogue.spokenSchema,
   ),
+  /** One's own: nobody else sees it. */
+  dismissHit: route<dialogue.DismissHit, null>('PUT', '/api/spoken/dismissed', 'look', dialogue.dismissHitSchema),
   correctTranscript: route<dialogue.Correction, Written>(
     'PUT',
     '/api/assets/:id/transcript',

@@ -4,6 +4,7 @@ import type { Query } from '@larder/core/query';
 import { spokenSchema, type SpokenExcerpt } from '@larder/contract';
 import { assetsById } from '../store/assets';
 import { meantBy, treeOf } from '../store/live-bins';
+import { dismissedHits, dismissHit, hitKey } from '../store/dismissed-hits';
 import { queueRecognition } from '../store/recognitions';
 import { readTranscript } from '../store/timed-transcripts';
 import { correctTranscript, removeTranscript, transcriptOf, wholeOf } from '../store/transcripts';
@@ -11,7 +12,7 @@ import type { Services } from './handlers';
 import { signedIn, type Handlers } from './router';
 
 type DialogueRoutes =
-  'spoken' | 'transcript' | 'correctTranscript' | 'removeTranscript' | 'readTranscript' | 'recognise';
+  'spoken' | 'dismissHit' | 'transcript' | 'correctTranscript' | 'removeTranscript' | 'readTranscript' | 'recognise';
 
 /** What is said: transcripts, made, brought in and corrected. */
 export function dialogueHandlers(
@@ -27,14 +28,9 @@ export function dialogueHandlers(
       const tree = narrowed && (await meantBy(signedIn(person), narrowed, fields.current));
       const asked = { question, notch, tree, sort, offset, limit, atLeast: body.atLeast ?? 0 };
       const { revision, value } = await search.ask({ ask: 'spoken', ...asked });
-      const assets = new Map(
-        (
-          await assetsById(
-            db,
-            value.files.map(({ id }) => id),
-          )
-        ).map((asset) => [asset.id, asset]),
-      );
+      const ids = value.files.map(({ id }) => id);
+      const assets = new Map((await assetsById(db, ids)).map((asset) => [asset.id, asset]));
+      const dismissed = await dismissedHits(db, signedIn(person).id, items, ids);
       return {
         ...{ revision, offset, notches: value.notches, searched: value.searched },
         items: items.map(({ without, words }, at) => ({
@@ -43,9 +39,14 @@ export function dialogueHandlers(
         })),
         files: value.files.flatMap(({ id, ...file }) => {
           const asset = assets.get(id);
-          return asset ? { asset, ...file } : [];
+          const hits = file.hits.map((hit) => ({ ...hit, dismissed: dismissed.has(hitKey(id, hit.startMs)) }));
+          return asset ? { asset, ...file, hits } : [];
         }),
       };
+    },
+    dismissHit: async ({ body, person }) => {
+      await dismissHit(db, signedIn(person).id, readSpoken(body.said), body);
+      return null;
     },
     transcript: async ({ body, id }) => transcriptOf(db, await wholeOf(db, id), body.source),
     correctTranscript: async ({ body, person, id }) =>

@@ -24,6 +24,7 @@ import { pastSearchesMigration } from './migrations/022-past-searches';
 import { arrivalsMigration } from './migrations/023-arrivals';
 import { foldingMigration } from './migrations/024-folding';
 import { transcriptsMigration } from './migrations/025-transcripts';
+import { dismissedHitsMigration } from './migrations/026-dismissed-hits';
 import { manyWritersMigration } from './migrations/017-many-writers';
 
 /** Brings the database to the shape this version needs; does nothing when it has it. Gives the names of what was carried out. */
@@ -55,6 +56,7 @@ export async function migrate(db: Sequelize): Promise<string[]> {
       arrivalsMigration,
       foldingMigration,
       transcriptsMigration,
+      dismissedHitsMigration,
     ],
     context: db,
     storage: new SequelizeStorage({ sequelize: db, tableName: 'migration', timestamps: false }),

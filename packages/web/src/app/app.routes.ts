@@ -48,6 +48,11 @@ export const routes: Routes = [
         title: 'Library · Neat Larder',
         loadComponent: async () => (await import('./library/library')).Library,
       },
+      {
+        path: 'dialogue',
+        title: 'Dialogue · Neat Larder',
+        loadComponent: async () => (await import('./dialogue/dialogue')).Dialogue,
+      },
       { path: 'bins', title: 'Bins · Neat Larder', loadComponent: async () => (await import('./bins/bins')).Bins },
       { path: 'bins/:id', title: 'Bins · Neat Larder', loadComponent: async () => (await import('./bins/bins')).Bins },
       {

@@ -5,11 +5,13 @@ import {
   computed,
   effect,
   inject,
+  input,
   resource,
   signal,
   untracked,
   viewChild,
 } from '@angular/core';
+import { NgTemplateOutlet } from '@angular/common';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { firstValueFrom } from 'rxjs';
@@ -48,6 +50,7 @@ import { TagField } from './tag-field';
   selector: 'nl-details',
   imports: [
     FieldList,
+    NgTemplateOutlet,
     Icon,
     MarkedAs,
     AssetMarkers,
@@ -67,6 +70,9 @@ import { TagField } from './tag-field';
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class Details {
+  /** What is said stands right beneath the picture, where one looks for what was said. */
+  readonly saidFirst = input(false);
+
   private readonly api = inject(Api);
   private readonly app = inject(ApplicationRef);
   private readonly toasts = inject(Toasts);
@@ -112,7 +118,7 @@ export class Details {
     effect(() => {
       const hit = log.hit();
       const player = this.player();
-      if (hit !== null && player) untracked(() => this.goTo(hit.place));
+      if (hit !== null && player) untracked(() => (hit.plays ? player.playFrom(hit.place) : this.goTo(hit.place)));
     });
   }
 

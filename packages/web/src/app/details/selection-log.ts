@@ -92,7 +92,7 @@ export class SelectionLog {
     { equal: (a, b) => a?.place === b?.place },
   );
   /** Where the clip is opened: at the hit that was chosen, whenever one is, or at the first. */
-  readonly hit = computed(() => {
+  readonly hit = computed((): { readonly place: number; readonly plays?: boolean } | null => {
     // With its markers the player has come to the clip too: one that is still at the last would be moved there.
     const isThere = this.markersOf() === this.singleId() && this.areThere();
     return (isThere ? this.wanted.placeIn(this.query(), this.singleId()) : null) ?? this.firstHit();

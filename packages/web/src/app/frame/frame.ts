@@ -32,6 +32,7 @@ interface Section {
 const SECTIONS: readonly Section[] = [
   { path: '/', label: 'Front page', icon: 'home' },
   { path: '/library', label: 'Library', icon: 'sheet' },
+  { path: '/dialogue', label: 'Dialogue', icon: 'said' },
   { path: '/bins', label: 'Bins', icon: 'bins' },
   { path: '/projects', label: 'Projects', icon: 'cut' },
   { path: '/storage', label: 'Storage', icon: 'storage' },
@@ -41,7 +42,7 @@ const SECTIONS: readonly Section[] = [
 ];
 
 /** Sections in which assets are selected, and which so have details at the right. */
-const WITH_DETAILS = /^\/(library|bins)/;
+const WITH_DETAILS = /^\/(library|dialogue|bins)/;
 
 /** Logging shows the selection too, with fields of its own. */
 const LOGGING = /^\/log(\?|$)/;
@@ -90,6 +91,7 @@ export class Frame {
     const { query } = this.answers.current();
     return query && !this.url().startsWith('/library') ? { q: query } : null;
   });
+  protected readonly isDialogue = computed(() => this.url().startsWith('/dialogue'));
   /** The selection outlasts its list: keys that act on it are for where it is seen. */
   protected readonly showsSelection = computed(() => this.hasDetails() || LOGGING.test(this.url()));
 

@@ -6,6 +6,7 @@ import { KEY_PLACES, KEY_TABLE, printKey, type KeyPlace } from '../shared/keys';
 const PLACE_WORDS: Readonly<Record<KeyPlace, string>> = {
   everywhere: 'Everywhere',
   list: 'In a list',
+  dialogue: 'Dialogue',
   player: 'Player',
   logging: 'Logging',
   'string-out': 'String-out',

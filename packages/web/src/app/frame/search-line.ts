@@ -23,6 +23,9 @@ import { SearchProposals, type Offer } from './search-proposals';
 /** Proposals come when somebody pauses, not at each letter. */
 const PAUSE_MS = 120;
 
+/** Sections whose address says what the search line does; the first is come to from all others. */
+const SEARCHED: readonly string[] = ['library', 'dialogue'];
+
 /**
  * The one box in which every search is written. What is typed is the address, so a search can be sent to a colleague. What is
  * wrong with it is said by the list below, under `search-issue`.
@@ -40,7 +43,7 @@ const PAUSE_MS = 120;
           type="text"
           spellcheck="false"
           autocomplete="off"
-          placeholder='Search: words, "a phrase", tag:dawn, kind:audio, duration>10s'
+          [placeholder]="placeholder()"
           aria-label="Search the library"
           [value]="text()"
           [ngbTypeahead]="propose"
@@ -170,21 +173,26 @@ export class SearchLine {
   private readonly proposals = viewChild.required<NgbTypeahead>('proposals');
   protected readonly settings = inject(Settings);
   protected readonly focused = signal(false);
-  private readonly fromAddress = toSignal(
+  private readonly url = toSignal(
     this.router.events.pipe(
       filter((event) => event instanceof NavigationEnd),
       startWith(null),
       map(() => this.router.parseUrl(this.router.url)),
-      map((url) =>
-        url.root.children['primary']?.segments[0]?.path === 'library'
-          ? String((url.queryParams as { q?: string }).q ?? '')
-          : '',
-      ),
     ),
-    { initialValue: '' },
+    { initialValue: this.router.parseUrl(this.router.url) },
+  );
+  private readonly section = computed(() => this.url().root.children['primary']?.segments[0]?.path ?? '');
+  private readonly fromAddress = computed(() =>
+    SEARCHED.includes(this.section()) ? String((this.url().queryParams as { q?: string }).q ?? '') : '',
   );
   /** What stands in the box: the address's search, until somebody types. */
   protected readonly text = linkedSignal(() => this.fromAddress());
+
+  protected readonly placeholder = computed(() =>
+    this.section() === 'dialogue'
+      ? 'Narrow the files: shot:2026-05, tag:interview, people:wren, in:"Day one"'
+      : 'Search: words, "a phrase", tag:dawn, kind:audio, duration>10s',
+  );
 
   protected readonly issue = computed(() => {
     const text = this.text();
@@ -216,8 +224,11 @@ export class SearchLine {
   protected write(text: string): void {
     this.text.set(text);
     // Each letter replaces the address, so that "back" leaves the search instead of spelling it backwards.
-    const typing = this.router.url.startsWith('/library');
-    void this.router.navigate(['/library'], { queryParams: text ? { q: text } : {}, replaceUrl: typing });
+    const home = `/${SEARCHED.find((section) => this.router.url.startsWith(`/${section}`)) ?? SEARCHED[0]}`;
+    const typing = this.router.url.startsWith(home);
+    // In the dialogue section it narrows what is looked through, beside what that asks itself.
+    const merge = home === '/dialogue' ? ({ queryParamsHandling: 'merge' } as const) : {};
+    void this.router.navigate([home], { queryParams: { q: text || null }, replaceUrl: typing, ...merge });
   }
 
   protected readonly propose = (written: Observable<string>): Observable<readonly Offer[]> =>

@@ -2,7 +2,7 @@ import { DOCUMENT } from '@angular/common';
 import { ApplicationRef, DestroyRef, inject, Injectable } from '@angular/core';
 
 /** Where a key works, for the sheet that prints the table. */
-export const KEY_PLACES = ['everywhere', 'list', 'player', 'logging', 'string-out'] as const;
+export const KEY_PLACES = ['everywhere', 'list', 'dialogue', 'player', 'logging', 'string-out'] as const;
 export type KeyPlace = (typeof KEY_PLACES)[number];
 
 /** Every key of the application. The help sheet prints this table; nothing else names a key. */
@@ -34,6 +34,11 @@ export const KEY_TABLE = [
   { command: 'list.later', key: 'Alt+ArrowDown', where: 'list', label: 'In a bin ordered by hand: one place later' },
   { command: 'list.pull', key: 'p', where: 'list', label: 'Put into the pull list' },
   { command: 'list.bin', key: 'b', where: 'list', label: 'Put into a bin' },
+  { command: 'hit.next', key: ']', where: 'dialogue', label: 'On to the next hit, and play' },
+  { command: 'hit.before', key: '[', where: 'dialogue', label: 'Back to the hit before, and play' },
+  { command: 'hit.keep', key: 'Shift+k', where: 'dialogue', label: 'Keep the hit as a marker' },
+  { command: 'hit.dismiss', key: 'Shift+d', where: 'dialogue', label: 'Dismiss the hit, or take it back' },
+  { command: 'hit.speech', key: 'q', where: 'dialogue', label: 'Go to what was said' },
   { command: 'log.circled', key: 'c', where: 'logging', label: 'Verdict: circled' },
   { command: 'log.hold', key: 'h', where: 'logging', label: 'Verdict: hold' },
   { command: 'log.ng', key: 'n', where: 'logging', label: 'Verdict: NG' },

@@ -286,6 +286,13 @@ export class Player {
     this.transport.seekPlace(place);
   }
 
+  /** Plays from this frame on, or from this millisecond of a sound. */
+  playFrom(place: number): void {
+    this.transport.stop();
+    this.transport.seekPlace(place);
+    this.transport.run(1);
+  }
+
   step(frames: number): void {
     this.transport.step(frames);
   }
