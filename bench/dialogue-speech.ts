@@ -107,3 +107,29 @@ export async function spoken(seed: number, cache: string): Promise<Speech> {
   writeFileSync(kept, JSON.stringify(speech));
   return speech;
 }
+
+/** The share of words that were put in, left out or taken for others; of the sentences without names, which it cannot know. */
+export function wordErrors({ names, sentences }: Speech): number {
+  let [errors, words] = [0, 0];
+  for (const { heard, text } of sentences) {
+    if (names.some((name) => text.includes(name))) continue;
+    const [said, made] = [wordsOf(text), heard.map((word) => word.text)];
+    let above = Array.from({ length: made.length + 1 }, (_unused, at) => at);
+    said.forEach((word, at) => {
+      const row = [at + 1];
+      made.forEach((other, n) =>
+        row.push(
+          Math.min(
+            (above[n] as number) + (word === other ? 0 : 1),
+            (above[n + 1] as number) + 1,
+            (row[n] as number) + 1,
+          ),
+        ),
+      );
+      above = row;
+    });
+    errors += above.at(-1) as number;
+    words += said.length;
+  }
+  return errors / words;
+}

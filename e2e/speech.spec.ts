@@ -20,6 +20,13 @@ const look = async (name: string) => {
   await (await maren.tile(name)).click();
   await maren.says('nl-details', name);
 };
+/** Writes into the search line, from wherever the focus is. */
+const narrow = async (query: string) => {
+  await maren.page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+  await maren.press('/', 'Backspace');
+  await maren.page.keyboard.type(query);
+  await maren.press('Enter');
+};
 const tiles = (window: Window) =>
   window.page.$$eval('nl-tile', (all) => all.map((tile) => tile.textContent?.match(/\w+_\w+_\d+/)?.[0] ?? ''));
 
@@ -53,6 +60,37 @@ describe('what is said', () => {
     await until('the player there', async () => (await maren.text('nl-player .tc')).includes(place));
     await maren.says(`${view} .now`, 'metal');
     await maren.page.click('button[title^="Contact sheet"]');
+  });
+
+  it('is found in the dialogue section, loosened, narrowed, heard hit by hit, and kept', async () => {
+    await maren.section('Dialogue');
+    await maren.fill('nl-dialogue [aria-label="What was said"]', 'metal');
+    await maren.says('nl-dialogue .said', '1 hit in 1 file');
+    await maren.says('nl-dialogue mark', 'metal');
+    // A name that no recogniser knows, as what it was heard as.
+    await maren.fill('nl-dialogue [aria-label="What was said"]', '"sound of the medal"');
+    await maren.says('nl-dialogue', 'Nobody says it as it is spelled');
+    await maren.clickText('nl-dialogue nl-strictness button', 'Sounds like');
+    await maren.says('nl-dialogue mark.alike', 'sound of the metal');
+    await maren.fill('nl-dialogue [aria-label="What was said"]', 'metal');
+    await maren.says('nl-dialogue .said', 'in 1 file');
+    await narrow('kind:audio');
+    await maren.says('nl-dialogue', 'Only in what the search line finds');
+    await maren.says('nl-dialogue .said', '0 hits');
+    await narrow('kind:video');
+    await maren.says('nl-dialogue .said', '1 hit in 1 file');
+    await maren.page.$eval('nl-search-line input', (input) => input.blur());
+    await maren.press(']');
+    await maren.says('nl-dialogue .hit.active', 'metal');
+    await until('it playing', () =>
+      maren.page.$eval('nl-player video', (video) => !video.paused && video.currentTime > 0),
+    );
+    await maren.says(`${view} .now`, 'metal');
+    await maren.press('Shift+k');
+    await maren.says('nl-toasts', 'Kept as a marker');
+    await maren.says('nl-details', 'as spelled');
+    await maren.press('Control+z');
+    await maren.section('Library');
   });
 
   it('is corrected by one, and the other’s search follows', async () => {

@@ -55,6 +55,7 @@ await step(
         'bench-ingest': 'bench/ingest.ts',
         'bench-logging': 'bench/logging.ts',
         'bench-search': 'bench/search.ts',
+        'bench-dialogue': 'bench/dialogue.ts',
       },
       outdir: dist,
       outExtension: { '.js': '.mjs' },

@@ -22,6 +22,8 @@ export interface SpokenQuestion {
 
 export const MOST_ITEMS = 20;
 export const MOST_ITEM_WORDS = 12;
+/** With fewer letters a good part of all words begins so. */
+const LEAST_BEGUN = 2;
 
 /** An item: between quotes, or up to the next gap; a quote that is not closed goes to the end. */
 const ITEM = /(-?)(?:"([^"]*)"?|([^\s"]+))/g;
@@ -33,7 +35,7 @@ export function readSpoken(text: string): SpokenItem[] {
     const said = (quoted ?? bare ?? '').trim();
     const words = spokenWords(said).slice(0, MOST_ITEM_WORDS);
     if (words.length > 0 && items.length < MOST_ITEMS)
-      items.push({ words, begun: said.endsWith('*'), without: minus === '-' });
+      items.push({ words, begun: said.endsWith('*') && (words.at(-1) as string).length >= LEAST_BEGUN, without: minus === '-' });
   }
   return items;
 }

@@ -16,13 +16,20 @@ interface Sought {
   readonly costs: ReadonlyMap<number, number>;
 }
 
+/** A word that may be heard in the course of what is looked for, and how many sounds of that lie before and after it at most. */
+interface Piece {
+  readonly word: number;
+  readonly before: number;
+  readonly after: number;
+}
+
 /** What is looked for, made ready once for all segments. */
 export interface PreparedItem {
   readonly sought: readonly Sought[];
   /** All its sounds, where it is looked for across words too; null where that is not so. */
   readonly sounds: Phones | null;
   /** Words that may be heard in the course of it, those that fit best first. */
-  readonly pieces: readonly number[];
+  readonly pieces: readonly Piece[];
 }
 
 /** With fewer sounds nearly everything has something like it. */
@@ -56,18 +63,26 @@ export function prepare({ words, begun }: SpokenItem, { vocabulary }: Forms, loo
 }
 
 /** Of words in a row each by itself, as at least one of them is mostly heard; the longest first, which are said least. */
-const heardPieces = (ways: readonly Phones[], vocabulary: Vocabulary): number[] =>
-  ways
-    .filter(({ length }) => length >= LEAST_PIECE)
-    .sort((a, b) => b.length - a.length)
-    .flatMap((way) => [...vocabulary.near(way)].sort(([, a], [, b]) => a - b).map(([word]) => word));
+function heardPieces(ways: readonly Phones[], vocabulary: Vocabulary): Piece[] {
+  const soundsIn = (some: readonly Phones[]) => some.reduce((sum, { length }) => sum + length, 0);
+  return ways
+    .map((way, at) => ({ way, before: soundsIn(ways.slice(0, at)), after: soundsIn(ways.slice(at + 1)) }))
+    .filter(({ way }) => way.length >= LEAST_PIECE)
+    .sort((a, b) => b.way.length - a.way.length)
+    .flatMap(({ after, before, way }) =>
+      [...vocabulary.near(way)].sort(([, a], [, b]) => a - b).map(([word]) => ({ word, before, after })),
+    );
+}
 
 /** Words that may be heard in the course of a name, those that fit best first. */
-const likePieces = (sounds: Phones, vocabulary: Vocabulary): number[] =>
+const likePieces = (sounds: Phones, vocabulary: Vocabulary): Piece[] =>
   [...vocabulary.pieces(sounds)]
-    .map(([word, cost]) => ({ word, share: cost / vocabulary.phonesOf(word).length }))
-    .sort((a, b) => a.share - b.share || a.word - b.word)
-    .map(({ word }) => word);
+    .map(([word, cost]) => ({ word, phones: vocabulary.phonesOf(word).length, cost }))
+    .sort((a, b) => a.cost / a.phones - b.cost / b.phones || a.word - b.word)
+    .map(({ phones, word }) => {
+      const rest = Math.max(0, sounds.length - phones);
+      return { word, before: rest, after: rest };
+    });
 
 /** Finds what is looked for in one segment. */
 export class SpokenFinder {
@@ -166,12 +181,14 @@ export class SpokenFinder {
     const across = sought.length > 1 ? 'row' : 'name';
     let left = Math.max(LEAST_PLACES, Math.floor(this.segment.forms.length / WORDS_A_PLACE));
     for (const piece of pieces) {
-      const places = placesOf(this.segment, piece);
+      const places = placesOf(this.segment, piece.word);
       // Of what is said so often the rest would take too long; rarer pieces of the same name tell more.
       if (places.length > left) continue;
       left -= places.length;
       for (let n = 0; n < places.length; n += 1) {
         const at = places[n] as number;
+        // Only where it is what was heard: with all that it may have been as well, too much fits something.
+        if (this.wordAt(at) !== piece.word) continue;
         this.fill(stretch, at, piece);
         const found = stretch.find(sounds, across);
         if (found) draft.push(packHit(found.from, found.to - found.from, false, found.confidence));
@@ -180,28 +197,32 @@ export class SpokenFinder {
   }
 
   /** The words around a place, so far as what is looked for can reach; at the place itself, this word. */
-  private fill(stretch: Stretch, at: number, piece: number): void {
+  private fill(stretch: Stretch, at: number, { after, before, word }: Piece): void {
     const { starts, sure } = this.segment;
     const doc = lastAtMost(starts, at);
     const [first, end] = [starts[doc] as number, starts[doc + 1] as number];
     const { vocabulary } = this.forms;
     let from = at;
-    for (let sounds = 0; from > first && sounds < stretch.reach;) {
+    for (let sounds = 0; from > first && sounds < reachOf(before);) {
       from -= 1;
       sounds += vocabulary.phonesOf(this.wordAt(from)).length;
     }
     stretch.begin();
-    for (let to = from, sounds = 0; to < end && sounds < stretch.reach; to += 1) {
-      const phones = vocabulary.phonesOf(to === at ? piece : this.wordAt(to));
+    for (let to = from, sounds = 0; to < end && (to <= at || sounds < reachOf(after)); to += 1) {
+      const phones = vocabulary.phonesOf(to === at ? word : this.wordAt(to));
       if (!stretch.add(to, phones, sure[to] as number)) return;
       if (to > at) sounds += phones.length;
     }
   }
 }
 
+/** So many sounds are looked at for so many that are expected: some that are heard may be too many. */
+const reachOf = (sounds: number): number => (sounds === 0 ? 0 : Math.ceil(sounds * MOST_HEARD));
+const MOST_HEARD = 1.3;
+
 /** So many places are looked around at least, and one in so many words. */
 const LEAST_PLACES = 500;
-const WORDS_A_PLACE = 400;
+const WORDS_A_PLACE = 1000;
 
 /** By how sure the recogniser is of a word, how likely it is that it was said: the same for all that cost as much. */
 const confidences = new Map<number, Uint8Array>();
@@ -272,8 +293,6 @@ const WITHIN_WORD = 40;
 
 /** The sounds of some words in a row, and which word each is of. */
 class Stretch {
-  /** Sounds to either side that what is looked for may reach. */
-  readonly reach: number;
   private readonly sounds = new Uint8Array(256);
   private readonly words = new Uint32Array(256);
   private readonly sures = new Uint8Array(256);
@@ -282,7 +301,6 @@ class Stretch {
   private readonly most: number;
 
   constructor(phones: number) {
-    this.reach = Math.ceil(phones * 1.3);
     this.most = Math.floor(phones * WHOLE_COST * MOST_APART);
   }
 

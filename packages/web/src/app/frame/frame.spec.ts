@@ -66,6 +66,7 @@ describe('the frame', () => {
     expect(screen.all('nav.rail a.section').map((link) => link.textContent?.trim())).toEqual([
       'Front page',
       'Library',
+      'Dialogue',
       'Bins',
       'Projects',
       'Storage',

@@ -1,0 +1,133 @@
+import { execFileSync } from 'node:child_process';
+import { join } from 'node:path';
+import type { SpokenAsked } from '@larder/contract';
+import { allJobsEnded, type Client, scanned, TestLibrary } from './kit';
+
+let library: TestLibrary;
+let editor: Client;
+let other: Client;
+let ids: readonly number[];
+
+/** What is said in the nth sound: a cue a second. */
+async function say(at: number, ...cues: string[]): Promise<void> {
+  const time = (second: number) => `00:00:${String(second).padStart(2, '0')},000`;
+  const text = cues.map((cue, n) => `${n + 1}\n${time(n)} --> ${time(n + 1)}\n${cue}\n`).join('\n');
+  await editor.call('readTranscript', { text, name: `${at}.srt` }, ids[at] ?? 0);
+}
+
+async function find(said: string, asked: Partial<SpokenAsked> = {}, by = editor) {
+  const { revision } = await by.call('status', null);
+  const answer = await by.call('spoken', { said, atLeast: revision, ...asked });
+  return { ...answer, found: answer.files.map(({ asset }) => ids.indexOf(asset.id)) };
+}
+
+beforeAll(async () => {
+  library = await TestLibrary.start(1);
+  const manager = await library.as('manager');
+  [editor, other] = [await library.as('editor'), await library.as('other')];
+  const shelf = library.shelf('sound');
+  for (let n = 0; n < 4; n += 1) {
+    const sound = `sine=frequency=${300 + n * 50}:duration=10`;
+    execFileSync('ffmpeg', ['-v', 'error', '-f', 'lavfi', '-i', sound, join(shelf, `T${n}.wav`)]);
+  }
+  await scanned(manager, 'Sound', shelf);
+  await allJobsEnded(manager);
+  const { assets } = await editor.call('search', { sort: { field: 'name', descending: false } });
+  ids = assets.map(({ id }) => id);
+  await say(0, 'At low water', 'you hear the gates talk', 'and the bell of Ottermouth');
+  await say(1, 'The otter mouth was quiet', 'no bell today', 'and a whole gate gone');
+  await say(2, 'A hole in the gate', 'let the water in');
+}, 120_000);
+afterAll(() => library.stop(), 60_000);
+
+describe('a search of speech', () => {
+  it('finds words, rows of them, all, any or what is close together, and leaves out what must not be said', async () => {
+    expect((await find('gate')).found).toEqual([1, 2]);
+    expect((await find('"low water"')).found).toEqual([0]);
+    expect((await find('water gates')).found).toEqual([0]);
+    expect((await find('hole bell', { how: 'any' })).found.sort()).toEqual([0, 1, 2]);
+    expect((await find('water bell', { how: 'near', withinS: 1 })).found).toEqual([]);
+    expect((await find('water bell', { how: 'near', withinS: 5 })).found).toEqual([0]);
+    expect((await find('water -hole')).found).toEqual([0]);
+    expect((await find('gat*')).found.sort()).toEqual([0, 1, 2]);
+    expect(await find('')).toMatchObject({ found: [], items: [], searched: 3 });
+  });
+
+  it('tells where, with what stands around it, and what looser notches would bring', async () => {
+    const { files, items, notches } = await find('hole');
+    expect(items).toEqual([{ text: 'hole', without: false, sounds: 'HH OW L' }]);
+    expect(files).toMatchObject([
+      {
+        ...{ count: 1, best: 100 },
+        hits: [{ heard: 'hole', spelled: true, before: 'A', after: 'in the gate let the water in', dismissed: false }],
+      },
+    ]);
+    expect(files[0]?.hits[0]?.startMs).toBeLessThan(1000);
+    expect(notches.map(({ hits }) => hits)).toEqual([1, 2, 2, 2, 2]);
+    expect((await find('hole', { notch: 1 })).files[0]?.hits).toMatchObject([{ heard: 'whole', spelled: false }]);
+  });
+
+  it('finds a name that no dictionary has by how it sounds', async () => {
+    const found = await find('ottermouth', { notch: 4 });
+    expect(found.items[0]?.sounds).toMatch(/^AA T ER M /);
+    expect(found.found.sort()).toEqual([0, 1]);
+    expect(found.files.find(({ asset }) => asset.id === ids[1])?.hits).toMatchObject([{ heard: 'otter mouth' }]);
+  });
+
+  it('is narrowed by whatever else holds of the files', async () => {
+    expect((await find('bell', { query: `number:${ids[1]}` })).found).toEqual([1]);
+    expect((await find('bell', { query: 'tag:nobody' })).found).toEqual([]);
+    expect(await editor.refused('spoken', { said: 'bell', query: 'tag:' })).toMatchObject({ status: 422 });
+    expect(await editor.refused('spoken', { said: 'x'.repeat(501) })).toMatchObject({ status: 422 });
+  });
+
+  it('follows what is corrected, taken away, and said in a part', async () => {
+    const shown = (await editor.call('transcript', { source: null }, ids[2] ?? 0)).shown;
+    const { version } = shown ?? { version: 0 };
+    const change = { source: 'brought-in' as const, version, from: 0, to: 2, text: 'A crack' };
+    const { group } = await editor.call('correctTranscript', change, ids[2] ?? 0);
+    expect((await find('crack')).found).toEqual([2]);
+    expect((await find('hole')).found).toEqual([]);
+    await editor.call('undo', { group });
+    await editor.call(
+      'removeTranscript',
+      {
+        source: 'corrected',
+        version: (await editor.call('transcript', { source: null }, ids[2] ?? 0)).shown?.version ?? 0,
+      },
+      ids[2] ?? 0,
+    );
+    expect((await find('hole')).found).toEqual([2]);
+    const part = await editor.call('newSubclip', { in: 1000, out: 2000, name: 'The gates' }, ids[0] ?? 0);
+    // Said once, where the whole is looked through as well.
+    expect((await find('gates')).found).toEqual([0]);
+    const inPart = await find('gates', { query: `number:${part.id}` });
+    expect(inPart.files).toMatchObject([{ asset: { id: part.id }, hits: [{ before: 'you hear the' }] }]);
+    expect(inPart.files[0]?.hits[0]?.startMs).toBeLessThan(1000);
+  });
+
+  it('remembers what somebody dismissed, for that search and that person', async () => {
+    const { files } = await find('bell');
+    const [file] = files;
+    const hit = { said: 'bell', assetId: file?.asset.id ?? 0, startMs: file?.hits[0]?.startMs ?? 0 };
+    await editor.call('dismissHit', { ...hit, dismissed: true });
+    await editor.call('dismissHit', { ...hit, dismissed: true });
+    const dismissed = async (said: string, by = editor) =>
+      (await find(said, { notch: 2 }, by)).files.flatMap(({ hits }) => hits).filter((each) => each.dismissed).length;
+    expect(await dismissed('  BELL ')).toBe(1);
+    expect(await dismissed('bell water')).toBe(0);
+    expect(await dismissed('bell', other)).toBe(0);
+    await editor.call('dismissHit', { ...hit, dismissed: false });
+    expect(await dismissed('bell')).toBe(0);
+    expect(await editor.refused('dismissHit', { ...hit, assetId: 999_999, dismissed: true })).toMatchObject({
+      status: 404,
+    });
+  });
+
+  it('knows what was said after a restart', async () => {
+    library = await library.again();
+    editor = await library.as('editor');
+    expect((await find('"low water"')).found).toEqual([0]);
+    expect((await find('ottermouth', { notch: 4 })).found.sort()).toEqual([0, 1]);
+  }, 60_000);
+});

@@ -1,0 +1,182 @@
+import { readSpoken, SpokenIndex, spokenWindow, type Pronouncer } from '@larder/core/dialogue';
+import type { SpokenAsked, SpokenAnswer } from '@larder/contract';
+import { asset } from '../../../test/assets';
+import { LibraryServer } from '../../../test/library';
+import { Refusal, Screen, until } from '../../../test/screen';
+
+const SOUND = { codec: 'pcm_s16le', channels: 2, layout: 'stereo', sampleRate: 48_000 };
+const WAYS: Readonly<Record<string, readonly number[]>> = { hole: [15, 24, 20], whole: [15, 24, 20] };
+const pronouncer: Pronouncer = {
+  ways: (word) => (WAYS[word] ? [Uint8Array.from(WAYS[word])] : []),
+  isHeard: () => true,
+};
+/** A word each second. */
+const SAID = ['the bell and the hole in the gate', 'a whole bell and a bell'];
+
+let server: LibraryServer;
+let index: SpokenIndex;
+const scrolled = jest.fn();
+
+function answer(asked: Partial<SpokenAsked>): SpokenAnswer {
+  const question = {
+    items: readSpoken(asked.said ?? ''),
+    how: asked.how ?? 'all',
+    withinMs: (asked.withinS ?? 10) * 1000,
+  };
+  const found = index.find(question, asked.notch ?? 0, null);
+  return {
+    ...{ revision: 1, offset: 0, notches: found.notches, searched: index.size },
+    items: question.items.map(({ words, without }) => ({ text: words.join(' '), without, sounds: '' })),
+    files: spokenWindow(index, found, { sort: asked.sort ?? 'best', offset: 0, limit: asked.limit ?? 20 }).map(
+      ({ id, hits, ...file }) => ({
+        ...{ asset: server.assets.get(id) ?? asset(id), ...file },
+        hits: hits.map((hit) => ({ ...hit, dismissed: false })),
+      }),
+    ),
+  };
+}
+
+beforeEach(() => {
+  // Not there in jsdom.
+  Element.prototype.scrollIntoView = scrolled;
+  sessionStorage.clear();
+  localStorage.clear();
+  index = new SpokenIndex(pronouncer);
+  SAID.forEach((text, at) => {
+    const words = text
+      .split(' ')
+      .map((word, n) => ({ text: word, startMs: n * 1000, endMs: n * 1000 + 800, certainty: null }));
+    index.upsert([{ id: at + 1, wholeId: 0, spoken: { words, speakers: [] } }]);
+  });
+  const about = {
+    renditions: ['proxy' as const],
+    startFrame: 0,
+    durationFrames: 250,
+    durationMs: 10_000,
+    sound: SOUND,
+  };
+  server = new LibraryServer([asset(1, { name: 'wren.mov', ...about }), asset(2, { name: 'osk.mov', ...about })]);
+  server.on('spoken', answer);
+  server.on('dismissHit', () => null);
+  server.on('first', () => null);
+  server.on('transcript', () => ({ sources: [], shown: null }));
+});
+
+const view = 'nl-dialogue';
+const open = (address = '/dialogue?said=bell', who: 'editor' | 'viewer' = 'editor') =>
+  Screen.open(address, server, who);
+const hits = (screen: Screen) =>
+  screen.all(`${view} .hit`).map(({ textContent }) => textContent?.replace(/\s+/g, ' ').trim());
+const active = (screen: Screen) =>
+  screen.all(`${view} .hit.active`).map(({ textContent }) => textContent?.trim().slice(0, 11));
+const msPlayed = (screen: Screen) =>
+  Math.round((screen.all<HTMLVideoElement>('nl-player video')[0]?.currentTime ?? -1) * 1000);
+
+describe('the dialogue section', () => {
+  it('says how many speak, and listens while one types', async () => {
+    const screen = await open('/dialogue');
+    await screen.says(view, '2 files have a transcript');
+    await screen.type(`${view} [aria-label="What was said"]`, 'gate');
+    await screen.says(`${view} .said`, '1 hit in 1 file');
+    expect(screen.address).toBe('/dialogue?said=gate');
+    expect(hits(screen)).toEqual(['00:00:07:00 100% the bell and the hole in the gate']);
+    await screen.type(`${view} [aria-label="What was said"]`, 'weir');
+    await screen.says(view, 'Nobody says it as it is spelled');
+  });
+
+  it('shows what loosening brings, and loosens', async () => {
+    const screen = await open('/dialogue?said=hole');
+    await screen.says(`${view} .said`, '1 hit in 1 file');
+    const counts = () => screen.all(`${view} nl-strictness .n`).map(({ textContent }) => textContent);
+    expect(counts()).toEqual(['1', '2', '2', '2', '2']);
+    await screen.click(`${view} nl-strictness button`, 'Nearly sure');
+    await screen.says(`${view} .said`, '2 hits in 2 files');
+    await until(
+      'the other',
+      () =>
+        screen
+          .all(`${view} mark.alike`)
+          .map(({ textContent }) => textContent)
+          .join() === 'whole',
+    );
+    expect(screen.address).toBe('/dialogue?said=hole&notch=1');
+  });
+
+  it('is gone through by keys, a little before each hit and playing', async () => {
+    const screen = await open();
+    await screen.says(`${view} .said`, '3 hits in 2 files');
+    await screen.press(']');
+    await until('the player', () => screen.all('nl-player video').length === 1);
+    // Two hits are before one; the first of them is a second and a half into it.
+    expect(active(screen)).toEqual(['00:00:02:00']);
+    await until('it there', () => msPlayed(screen) >= 480 && msPlayed(screen) < 560);
+    await screen.press(']');
+    expect(active(screen)).toEqual(['00:00:05:00']);
+    await screen.press(']');
+    expect(active(screen)).toEqual(['00:00:01:00']);
+    await until('the other file', () => screen.text('nl-details h2').includes('wren.mov'));
+    await screen.press('[');
+    expect(active(screen)).toEqual(['00:00:05:00']);
+  });
+
+  it('keeps a hit as a marker, and dismisses one until it is wanted again', async () => {
+    const screen = await open();
+    await screen.says(`${view} .said`, '3 hits');
+    await screen.press(']');
+    await screen.press('Shift+k');
+    await until('the marker', () => server.markers.length === 1);
+    expect(server.markers[0]).toMatchObject({
+      ...{ kind: 'hit', start: 50, end: 71, name: 'bell', note: '100% likely, as spelled' },
+    });
+    await screen.press('Shift+d');
+    await screen.says(`${view} .said`, 'Show 1 dismissed');
+    expect(server.bodies('dismissHit')).toEqual([{ said: 'bell', assetId: 2, startMs: 2000, dismissed: true }]);
+    expect(active(screen)).toEqual(['00:00:05:00']);
+    expect(hits(screen)).toHaveLength(2);
+    await screen.click(`${view} button`, 'Show 1 dismissed');
+    expect(hits(screen)).toHaveLength(3);
+    await screen.click(`${view} .hit.dismissed`);
+    await screen.press('Shift+d');
+    await until('it back', () => screen.all(`${view} .hit.dismissed`).length === 0);
+  });
+
+  it('asks for all, any or what is close together, in the order that is wanted', async () => {
+    const screen = await open('/dialogue?said=bell%20gate');
+    await screen.says(`${view} .said`, '2 hits in 1 file');
+    await screen.choose(`${view} [aria-label="How it goes together"]`, 'any');
+    await screen.says(`${view} .said`, '4 hits in 2 files');
+    await screen.choose(`${view} [aria-label="How it goes together"]`, 'near');
+    await screen.says(`${view} .said`, '2 hits in 1 file');
+    await screen.choose(`${view} [aria-label="Order of the files"]`, 'most');
+    await until('it asked', () => server.bodies('spoken').at(-1)?.sort === 'most');
+    expect(server.bodies('spoken').at(-1)).toMatchObject({ how: 'near', withinS: 10 });
+  });
+
+  it('is narrowed by the search line, which says what is wrong with it', async () => {
+    const screen = await open();
+    await screen.says(`${view} .said`, '3 hits');
+    await screen.type('nl-search-line input', 'tag:dawn');
+    await until('it asked', () => server.bodies('spoken').at(-1)?.query === 'tag:dawn');
+    expect(screen.address).toBe('/dialogue?said=bell&q=tag:dawn');
+    await screen.says(view, 'Only in what the search line finds');
+    await screen.type('nl-search-line input', 'tag:');
+    await screen.says(`${view} [role="alert"]`, 'It narrows nothing yet');
+    await until('all asked', () => server.bodies('spoken').at(-1)?.query === '');
+    await screen.type('nl-search-line input', 'tag:dawn');
+    await screen.click(`${view} button`, 'In all files');
+    await until('all', () => server.bodies('spoken').at(-1)?.query === '');
+  });
+
+  it('says what went wrong, and asks again; who may only look keeps nothing', async () => {
+    server.on('spoken', () => new Refusal(503, { code: 'refused', reason: 'Not now.' }));
+    const screen = await open('/dialogue?said=bell', 'viewer');
+    await screen.says(`${view} [role="alert"]`, 'Not now.');
+    server.on('spoken', answer);
+    await screen.click(`${view} button`, 'Try again');
+    await screen.says(`${view} .said`, '3 hits');
+    expect(screen.text(`${view} .said`)).not.toContain('into a bin');
+    await screen.press(']');
+    await screen.press('Shift+k');
+    expect(server.markers).toEqual([]);
+  });
+});
