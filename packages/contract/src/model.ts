@@ -34,6 +34,8 @@ export interface Storage {
   readonly managed: boolean;
   /** Files are checked again when their last check is this old; null for never by itself. */
   readonly verifyDays: number | null;
+  /** What is said in what is catalogued from it is recognised without being asked for. */
+  readonly recognises: boolean;
   /** Of the whole volume; null where it does not say, or is not mounted. */
   readonly capacityBytes: number | null;
   readonly freeBytes: number | null;

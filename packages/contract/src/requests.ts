@@ -299,6 +299,7 @@ export const storageChangeSchema = object({
   managed: boolean().required(),
   /** Every file is checked again when its last check is this old; null for never by itself. */
   verifyDays: number().integer().min(1, 'At least a day.').max(3650, 'At most ten years.').nullable().default(null),
+  recognises: boolean().default(false),
 }).noUnknown();
 export const jobPrioritySchema = object({ when: string().oneOf(['first', 'last']).required() }).noUnknown();
 export const firstSchema = object({ assetId: id.required() }).noUnknown();

@@ -343,7 +343,7 @@ describe('fixity', () => {
 describe('a schedule of checks', () => {
   it('queues what is due once, and nothing where nothing is', async () => {
     const day = 24 * 3600 * 1000;
-    const facts = { name: 'Store', kind: 'local' as const, managed: true };
+    const facts = { name: 'Store', kind: 'local' as const, managed: true, recognises: false };
     await manager.call('changeStorage', { ...facts, verifyDays: 30 }, storeId);
     const checks = async () => (await manager.call('jobs', null)).jobs.filter(({ kind }) => kind === 'verify').length;
     await library.library.withModels(async (db) => {

@@ -62,6 +62,25 @@ async function recognised(...names: string[]): Promise<void> {
 }
 
 describe('recognition', () => {
+  it('goes on by itself with what comes in on a storage that is set so', async () => {
+    const manager = await library.as('manager');
+    const folder = library.shelf('new');
+    await scanned(manager, 'New', folder);
+    const storage = (await manager.call('storages', null)).storages.find(({ name }) => name === 'New');
+    const { id = 0, kind = 'local', managed = false, name = '', verifyDays = null } = storage ?? {};
+    expect(storage?.recognises).toBe(false);
+    await manager.call('changeStorage', { kind, managed, name, verifyDays, recognises: true }, id);
+    const say = (words: string, file: string) =>
+      execFileSync('flite', ['-voice', 'rms', '-t', words, '-o', join(folder, file)]);
+    say('The water is high today', 'fresh.wav');
+    makeClip(join(folder, 'fresh-mute.mov'), { more: ['-an'] });
+    await scanned(manager, 'New', folder);
+    await allJobsEnded(manager);
+    const jobs = (await manager.call('jobs', null)).jobs.filter(({ kind }) => kind === 'recognise');
+    expect(jobs.map(({ subject, state }) => [subject, state])).toEqual([['fresh.wav', 'done']]);
+    expect(await found('said:water storage:New')).toEqual(['fresh']);
+  });
+
   it('writes down what is said, each word with its time and how sure it is, and touches no original', async () => {
     const before = treeHash(shelf);
     await recognised('spoken');

@@ -31,6 +31,7 @@ export const storage = (id: number, changes: Partial<Storage> = {}): Storage => 
   volume: null,
   managed: false,
   verifyDays: null,
+  recognises: false,
   capacityBytes: 2_000_000_000_000,
   freeBytes: 500_000_000_000,
   state: 'online',

@@ -3,7 +3,7 @@ import type { NewJob } from './queue';
 import type { MediaFacts } from '../media/facts';
 import type { Probed } from '../media/probe';
 import type { ShelfItem } from '@larder/core/shelf';
-import type { AssetRow } from '../store/models';
+import type { AssetRow, StorageRow } from '../store/models';
 
 export const pathHash = (path: string): string => createHash('sha1').update(path).digest('hex');
 
@@ -49,6 +49,19 @@ export function assetColumns(
     return { ...file, ...entry, kind: 'unreadable' as const, reason: probed.reason.slice(0, 500) };
   return { ...file, ...entry, ...factColumns(probed.facts), fingerprint: probed.fingerprint };
 }
+
+/** Has what is said in an asset written down. Looking at clips and bringing others in goes first. */
+export const recognitionJob = ({ id, name, storageId }: Pick<AssetRow, 'id' | 'name' | 'storageId'>): NewJob => ({
+  ...{ kind: 'recognise', subject: name, payload: { assetId: id }, unit: 'seconds of speech' },
+  ...{ assetId: id, storageId, priority: RECOGNITION_PRIORITY },
+});
+const RECOGNITION_PRIORITY = -1;
+
+/** As `recognitionJob`, of what is new on a storage of which all is recognised. */
+export const recognitionsOn = (
+  storage: Pick<StorageRow, 'recognises'> | null,
+  assets: readonly AssetRow[],
+): NewJob[] => (storage?.recognises ? assets.filter(({ sound }) => sound !== null).map(recognitionJob) : []);
 
 /** What is made of a new asset: a picture to find a long clip by first, the rest when there is time. */
 export function renditionJobs(asset: Pick<AssetRow, 'id' | 'kind' | 'name' | 'durationMs'>): NewJob[] {

@@ -18,7 +18,7 @@ import { AssetRow, RenditionRow, StorageRow } from '../store/models';
 import { putTags, tagIds } from '../store/tags';
 import { findTwin, type TwinFound } from '../store/twins';
 import { lookAtStorage } from '../store/storages';
-import { assetColumns, MEZZANINE_PRIORITY, pathHash, renditionJobs, saidColumns } from './catalogue';
+import { assetColumns, MEZZANINE_PRIORITY, pathHash, recognitionsOn, renditionJobs, saidColumns } from './catalogue';
 import { wordJobError, type JobContext } from './context';
 import { itemsWanted } from './ingest-items';
 import { nameAt, nameFor } from './ingest-names';
@@ -350,7 +350,9 @@ class Ingest {
       },
       { transaction },
     );
-    await enqueue([...renditionJobs(asset), ...this.mezzanineJob(asset)], transaction);
+    const storage = this.target?.id === storageId ? this.target : this.source.storage;
+    const recognitions = recognitionsOn(storage, [asset]);
+    await enqueue([...renditionJobs(asset), ...recognitions, ...this.mezzanineJob(asset)], transaction);
     return asset.id;
   }
 

@@ -15,7 +15,7 @@ import { AssetRow, StorageRow } from '../store/models';
 import { scanFolders } from '../store/shelf';
 import { knownIn, type KnownFile } from '../store/shelf-digest';
 import { lookAtStorage } from '../store/storages';
-import { assetColumns, pathHash, renditionJobs, saidColumns } from './catalogue';
+import { assetColumns, pathHash, recognitionsOn, renditionJobs, saidColumns } from './catalogue';
 import { enqueue } from './queue';
 import { wordJobError, type JobContext } from './context';
 import { lookOver, type Differing, type Look } from './scan-look';
@@ -294,7 +294,7 @@ class Scan {
             { transaction },
           ),
         );
-      await enqueue(made.flatMap(renditionJobs), transaction);
+      await enqueue([...made.flatMap(renditionJobs), ...recognitionsOn(this.storage, made)], transaction);
       for (const row of made)
         log({ action: 'catalogue', entity: 'asset', entityId: row.id, after: { path: row.path } });
       return made;

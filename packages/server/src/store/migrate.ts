@@ -25,6 +25,7 @@ import { arrivalsMigration } from './migrations/023-arrivals';
 import { foldingMigration } from './migrations/024-folding';
 import { transcriptsMigration } from './migrations/025-transcripts';
 import { dismissedHitsMigration } from './migrations/026-dismissed-hits';
+import { recognisedStoragesMigration } from './migrations/027-recognised-storages';
 import { manyWritersMigration } from './migrations/017-many-writers';
 
 /** Brings the database to the shape this version needs; does nothing when it has it. Gives the names of what was carried out. */
@@ -57,6 +58,7 @@ export async function migrate(db: Sequelize): Promise<string[]> {
       foldingMigration,
       transcriptsMigration,
       dismissedHitsMigration,
+      recognisedStoragesMigration,
     ],
     context: db,
     storage: new SequelizeStorage({ sequelize: db, tableName: 'migration', timestamps: false }),

@@ -40,6 +40,7 @@ export class StorageRow extends Model<InferAttributes<StorageRow>, InferCreation
   declare volume: CreationOptional<string | null>;
   declare managed: CreationOptional<boolean>;
   declare verifyDays: CreationOptional<number | null>;
+  declare recognises: CreationOptional<boolean>;
 }
 
 export class AssetRow extends Model<InferAttributes<AssetRow>, InferCreationAttributes<AssetRow>> {

@@ -2,6 +2,7 @@ import type { Sequelize } from 'sequelize';
 import type { Recognising } from '@larder/contract';
 import { enqueue } from '../jobs/queue';
 import { assetsById } from './assets';
+import { recognitionJob } from '../jobs/catalogue';
 import { select } from './database';
 
 /** Has what is said in some assets recognised, each by a job of its own; subclips through their wholes. */
@@ -26,13 +27,6 @@ export async function queueRecognition(
     if (why !== null) left.push({ assetId: id, why });
     return why === null;
   });
-  await enqueue(
-    taken.map(({ id, name, storageId }) => ({
-      ...{ kind: 'recognise', subject: name, payload: { assetId: id }, unit: 'seconds of speech' },
-      ...{ assetId: id, storageId, personId },
-      // Looking at clips and bringing others in goes first.
-      priority: -1,
-    })),
-  );
+  await enqueue(taken.map((asset) => ({ ...recognitionJob(asset), personId })));
   return { queued: taken.length, left };
 }

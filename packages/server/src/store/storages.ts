@@ -127,6 +127,7 @@ export async function listStorages(db: Sequelize): Promise<Storage[]> {
       volume: row.volume,
       managed: row.managed,
       verifyDays: row.verifyDays,
+      recognises: row.recognises,
       ...(spaces[index] ?? NO_SPACE),
       counts: online
         ? { online: total('online'), offline: 0, missing: total('missing'), changed: total('changed') }
@@ -169,19 +170,14 @@ export async function addStorage(
 }
 
 /** Changes what people decide about a storage. Where it lies and what volume it is are read off it. */
-export async function changeStorage(
-  db: Sequelize,
-  personId: number,
-  id: number,
-  { name, kind, managed, verifyDays }: StorageChange,
-): Promise<void> {
+export async function changeStorage(db: Sequelize, personId: number, id: number, after: StorageChange): Promise<void> {
   await write(db, personId, async ({ transaction, log }) => {
     const row = await StorageRow.findByPk(id, { transaction, lock: true });
     if (!row) throw notFound('storage');
-    const namesake = await StorageRow.findOne({ where: { name }, transaction });
-    if (namesake && namesake.id !== id) throw refused(`There is already a storage called “${name}”.`);
-    const before = { name: row.name, kind: row.kind, managed: row.managed, verifyDays: row.verifyDays };
-    const after = { name, kind, managed, verifyDays };
+    const namesake = await StorageRow.findOne({ where: { name: after.name }, transaction });
+    if (namesake && namesake.id !== id) throw refused(`There is already a storage called “${after.name}”.`);
+    const { kind, managed, name, recognises, verifyDays } = row;
+    const before = { name, kind, managed, verifyDays, recognises };
     await row.update(after, { transaction });
     log({ action: 'change', entity: 'storage', entityId: id, before, after });
   });

@@ -83,6 +83,7 @@ export function bindModels(db: Sequelize): void {
       volume: text(80),
       managed: { type: DataTypes.BOOLEAN, allowNull: false, defaultValue: false },
       verifyDays: integer(true),
+      recognises: { type: DataTypes.BOOLEAN, allowNull: false, defaultValue: false },
     },
     'storage',
   );

@@ -73,6 +73,7 @@ describe('storages', () => {
       kind: 'network',
       managed: false,
       verifyDays: null,
+      recognises: false,
     });
   });
 

@@ -288,7 +288,6 @@ export class Player {
 
   /** Plays from this frame on, or from this millisecond of a sound. */
   playFrom(place: number): void {
-    this.transport.stop();
     this.transport.seekPlace(place);
     this.transport.run(1);
   }

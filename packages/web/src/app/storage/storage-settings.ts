@@ -38,6 +38,10 @@ export const STORAGE_KIND_WORDS: Readonly<Record<StorageKind, string>> = {
         <input type="checkbox" name="managed" class="form-check-input" [(ngModel)]="managed" />
         <span>The library may copy new files to it</span>
       </label>
+      <label class="check">
+        <input type="checkbox" name="recognises" class="form-check-input" [(ngModel)]="recognises" />
+        <span>Recognise what is said in what comes in</span>
+      </label>
       <div>
         <label class="form-label" [for]="'days-' + storage().id">Check every byte again after, in days</label>
         <input
@@ -101,18 +105,22 @@ export class StorageSettings {
   protected kind: StorageKind = 'local';
   protected managed = false;
   protected verifyDays: number | null = null;
+  protected recognises = false;
 
   constructor() {
     effect(() => {
-      ({ name: this.name, kind: this.kind, managed: this.managed, verifyDays: this.verifyDays } = this.storage());
+      const { kind, managed, name, recognises, verifyDays } = this.storage();
+      Object.assign(this, { kind, managed, name, recognises, verifyDays });
     });
   }
 
   protected save(): void {
-    const { name, kind, managed, verifyDays } = this;
-    this.api.call('changeStorage', { name: name.trim(), kind, managed, verifyDays }, this.storage().id).subscribe({
-      next: () => this.closed.emit(),
-      error: (failure: Failure) => this.issue.set(failure.message),
-    });
+    const { name, kind, managed, recognises, verifyDays } = this;
+    this.api
+      .call('changeStorage', { name: name.trim(), kind, managed, recognises, verifyDays }, this.storage().id)
+      .subscribe({
+        next: () => this.closed.emit(),
+        error: (failure: Failure) => this.issue.set(failure.message),
+      });
   }
 }
