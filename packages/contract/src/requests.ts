@@ -358,6 +358,20 @@ export const newStringOutSchema = object({
   name,
   projectId: id.required(),
   assetIds: array(id.required()).max(2000).default([]),
+  /** Stretches of assets, in their order, in milliseconds of each; what overlaps the one before it becomes one with it. */
+  parts: array(
+    object({
+      assetId: id.required(),
+      startMs: number().min(0).required(),
+      endMs: number().moreThan(0).required(),
+    })
+      .noUnknown()
+      .required(),
+  )
+    .max(2000, 'At most 2,000 at once.')
+    .default([]),
+  /** As much more is taken before and after each. */
+  handlesMs: number().min(0).max(600_000, 'At most ten minutes.').default(0),
 }).noUnknown();
 export const saveStringOutSchema = object({
   name,
@@ -406,7 +420,8 @@ export type JobLimits = InferType<typeof jobLimitsSchema>;
 export type Scan = InferType<typeof scanSchema>;
 export type Browse = InferType<typeof browseSchema>;
 export type NewProject = InferType<typeof projectSchema>;
-export type NewStringOut = InferType<typeof newStringOutSchema>;
+type NewStringOutFull = InferType<typeof newStringOutSchema>;
+export type NewStringOut = Pick<NewStringOutFull, 'name' | 'projectId'> & Partial<NewStringOutFull>;
 export type SaveStringOut = InferType<typeof saveStringOutSchema>;
 export type FindMissing = InferType<typeof findMissingSchema>;
 export type Mend = InferType<typeof mendSchema>;

@@ -1,7 +1,7 @@
 import { execFileSync } from 'node:child_process';
 import { join } from 'node:path';
 import type { SpokenAsked } from '@larder/contract';
-import { allJobsEnded, type Client, scanned, TestLibrary } from './kit';
+import { allJobsEnded, type Client, makeClip, scanned, TestLibrary } from './kit';
 
 let library: TestLibrary;
 let editor: Client;
@@ -30,6 +30,7 @@ beforeAll(async () => {
     const sound = `sine=frequency=${300 + n * 50}:duration=10`;
     execFileSync('ffmpeg', ['-v', 'error', '-f', 'lavfi', '-i', sound, join(shelf, `T${n}.wav`)]);
   }
+  makeClip(join(shelf, 'V.mov'), { seconds: 10 });
   await scanned(manager, 'Sound', shelf);
   await allJobsEnded(manager);
   const { assets } = await editor.call('search', { sort: { field: 'name', descending: false } });
@@ -122,6 +123,22 @@ describe('a search of speech', () => {
     expect(await editor.refused('dismissHit', { ...hit, assetId: 999_999, dismissed: true })).toMatchObject({
       status: 404,
     });
+  });
+
+  it('is cut: hits with what is around them, those that run into each other once, in whole frames', async () => {
+    const { id: projectId } = await editor.call('newProject', { name: 'Bells', description: null, counting: '25' });
+    const clip = ids[4] ?? 0;
+    const part = (startMs: number, endMs: number, assetId = clip) => ({ assetId, startMs, endMs });
+    const parts = [part(200, 700), part(2000, 2400), part(3000, 3400), part(9500, 9900), part(0, 1000, ids[0])];
+    const made = await editor.call('newStringOut', { name: 'Said: bell', projectId, parts, handlesMs: 500 });
+    // 25 frames a second; nothing before the first frame nor after the last, and of a sound there is no picture.
+    expect(made.items.map((item) => [item.assetId, item.in, item.out])).toEqual([
+      [clip, 0, 31],
+      [clip, 37, 98],
+      [clip, 225, 250],
+    ]);
+    const none = { name: 'None', projectId, parts: [part(0, 1000, ids[0])] };
+    expect(await editor.refused('newStringOut', none)).toMatchObject({ status: 422 });
   });
 
   it('knows what was said after a restart', async () => {

@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import type { Sequelize, Transaction } from 'sequelize';
+import { placeOfMs } from '@larder/core/dialogue';
 import type { RunMarker, StringOut } from '@larder/core/sequence';
 import { countingById, type Counting } from '@larder/core/timecode';
 import type { Asset, NewProject, NewStringOut, Project, SaveStringOut, StringOutFull } from '@larder/contract';
@@ -122,12 +123,12 @@ async function signedMarkers(
 export async function addStringOut(
   db: Sequelize,
   personId: number,
-  { name, projectId, assetIds }: NewStringOut,
+  { name, projectId, assetIds = [], parts = [], handlesMs = 0 }: NewStringOut,
 ): Promise<StringOutFull> {
   const project = await ProjectRow.findByPk(projectId);
   if (!project) throw notFound('project');
   const assets = await assetsById(db, assetIds);
-  const items = assets.flatMap((asset) => {
+  const whole = assets.flatMap((asset) => {
     const media = mediaOf(asset);
     // A subclip is cut as the stretch of its whole that it is.
     const { parentId, inPlace } = asset;
@@ -135,7 +136,8 @@ export async function addStringOut(
       ? [{ id: randomUUID(), assetId: parentId ?? asset.id, in: inPlace, out: inPlace + media.durationFrames }]
       : [];
   });
-  if (assetIds.length > 0 && items.length === 0)
+  const items = [...whole, ...(await itemsOfParts(db, parts, handlesMs))];
+  if (assetIds.length + parts.length > 0 && items.length === 0)
     throw refused('None of these has a moving picture, so there is nothing to cut.');
   const startFrame = START_HOURS * 3600 * countingNamed(project.counting).nominal;
   const { value } = await write(db, personId, async ({ transaction, log }) => {
@@ -147,6 +149,36 @@ export async function addStringOut(
     return row;
   });
   return fullOf(value);
+}
+
+/** Stretches of assets as they are cut: in whole frames, with their handles so far as there is anything, and none twice. */
+async function itemsOfParts(
+  db: Sequelize,
+  parts: NonNullable<NewStringOut['parts']>,
+  handlesMs: number,
+): Promise<StringOut['items'][number][]> {
+  const assets = new Map(
+    (await assetsById(db, [...new Set(parts.map(({ assetId }) => assetId))])).map((asset) => [asset.id, asset]),
+  );
+  const items: StringOut['items'][number][] = [];
+  for (const { assetId, endMs, startMs } of parts) {
+    const asset = assets.get(assetId);
+    const media = asset && mediaOf(asset);
+    if (!asset || !media) continue;
+    const inside = (frame: number) => Math.min(Math.max(0, frame), media.durationFrames);
+    const from = inside(placeOfMs(startMs - handlesMs, asset.rate));
+    const to = inside(placeOfMs(endMs + handlesMs, asset.rate) + 1);
+    if (to <= from) continue;
+    const item = {
+      ...{ id: randomUUID(), assetId: asset.parentId ?? asset.id },
+      ...{ in: asset.inPlace + from, out: asset.inPlace + to },
+    };
+    const last = items.at(-1);
+    if (last?.assetId === item.assetId && item.in <= last.out && item.in >= last.in)
+      items[items.length - 1] = { ...last, out: Math.max(last.out, item.out) };
+    else items.push(item);
+  }
+  return items;
 }
 
 export async function findStringOut(id: number): Promise<StringOutFull> {

@@ -152,6 +152,36 @@ describe('the dialogue section', () => {
     expect(server.bodies('spoken').at(-1)).toMatchObject({ how: 'near', withinS: 10 });
   });
 
+  it('makes a string-out of what is listed, with as much around each hit as is wanted', async () => {
+    const project = {
+      id: 5,
+      name: 'Slow Water',
+      description: null,
+      counting: '25' as const,
+      by: 'Wren',
+      stringOuts: [],
+    };
+    server.on('projects', () => ({ projects: [project] }));
+    server.on('newStringOut', () => new Refusal(422, { code: 'refused', reason: 'Nothing to cut.' }));
+    const screen = await open();
+    await screen.click(`${view} button`, 'String-out of these hits');
+    await screen.says('.modal', 'Make a string-out of 3 hits');
+    await screen.type('#pull-handles', '2');
+    await screen.click('.modal button', 'Make it');
+    await screen.says('.modal [role="alert"]', 'Nothing to cut.');
+    expect(server.bodies('newStringOut')).toEqual([
+      {
+        ...{ name: 'Said: bell', projectId: 5, handlesMs: 2000 },
+        parts: [
+          { assetId: 2, startMs: 2000, endMs: 2800 },
+          { assetId: 2, startMs: 5000, endMs: 5800 },
+          { assetId: 1, startMs: 1000, endMs: 1800 },
+        ],
+      },
+    ]);
+    await screen.click('.modal button', 'Cancel');
+  });
+
   it('is narrowed by the search line, which says what is wrong with it', async () => {
     const screen = await open();
     await screen.says(`${view} .said`, '3 hits');

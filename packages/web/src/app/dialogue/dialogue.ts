@@ -19,6 +19,7 @@ import { BinDialog } from '../bins/bin-dialog';
 import { libraryActions } from '../library/state/library.actions';
 import { libraryFeature } from '../library/state/library.reducer';
 import { markerActions } from '../markers/state';
+import { PullDialog } from '../projects/pull-dialog';
 import { Api, type Failure } from '../shared/api';
 import { askedAnew } from '../shared/asked-anew';
 import { Fields } from '../shared/fields';
@@ -40,6 +41,8 @@ const MOST = 100;
 /** Before a hit so much is played, so that one hears how it comes to be said. */
 const PRE_ROLL_MS = 1500;
 const WITHIN_S = 10;
+/** Hits that go into a string-out at once. */
+const MOST_CUT = 2000;
 
 const HOW_LABELS: Readonly<Record<SpokenHow, string>> = {
   all: 'all of it in one file',
@@ -100,6 +103,7 @@ export class Dialogue {
   private readonly api = inject(Api);
   private readonly binDialog = inject(BinDialog);
   private readonly fields = inject(Fields);
+  private readonly pullDialog = inject(PullDialog);
   private readonly router = inject(Router);
   private readonly settings = inject(Settings);
   private readonly store = inject(Store);
@@ -113,7 +117,7 @@ export class Dialogue {
   private readonly librarySearch = this.store.selectSignal(libraryFeature.selectSearch);
 
   protected readonly mayLog = computed(() => mayOffer(this.person(), 'log'));
-  protected readonly mayKeep = computed(() => mayOffer(this.person(), 'keep'));
+  protected readonly mayCut = computed(() => mayOffer(this.person(), 'cut'));
   protected readonly hows = Object.entries(HOW_LABELS).map(([how, label]) => ({ how, label }));
   protected readonly sorts = Object.entries(SORT_LABELS).map(([sort, label]) => ({ sort, label }));
   protected readonly counted = counted;
@@ -292,6 +296,17 @@ export class Dialogue {
     this.store.dispatch(markerActions.add({ assetId: asset.id, marker, naming: false }));
     this.toasts.done(`Kept as a marker in “${file.call}”.`);
     return true;
+  }
+
+  /** The hits that are listed, one after the other. */
+  protected async toStringOut(): Promise<void> {
+    const hits = this.files().flatMap(({ asset, hits }) =>
+      hits.flatMap((hit) =>
+        this.isDismissed(hit) ? [] : [{ assetId: asset.id, startMs: hit.startMs, endMs: hit.endMs }],
+      ),
+    );
+    const made = await this.pullDialog.askOf(hits.slice(0, MOST_CUT), `Said: ${this.asksFor()}`.slice(0, 120));
+    if (made) void this.router.navigate(['/string-outs', made.id]);
   }
 
   protected async toBin(): Promise<void> {

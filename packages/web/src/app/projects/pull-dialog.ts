@@ -10,14 +10,21 @@ import { ask } from '../shared/ask';
 import { counted } from '../shared/format';
 import { projects } from './state';
 
-/** The pull list becomes a string-out, in a project that exists or a new one. */
+/** A stretch of an asset, in milliseconds. */
+interface Stretch {
+  readonly assetId: number;
+  readonly startMs: number;
+  readonly endMs: number;
+}
+
+/** The pull list, or hits, become a string-out, in a project that exists or a new one. */
 @Component({
   selector: 'nl-pull-form',
   imports: [FormsModule],
   template: `
     <form (ngSubmit)="make()">
       <div class="modal-header">
-        <h2 class="h5 m-0" id="pull-title">Make a string-out of {{ counted(assetIds().length, 'asset') }}</h2>
+        <h2 class="h5 m-0" id="pull-title">Make a string-out of {{ what() }}</h2>
       </div>
       <div class="modal-body d-grid gap-2">
         <div>
@@ -70,9 +77,29 @@ import { projects } from './state';
             ngbAutofocus
           />
         </div>
-        <p class="muted small m-0">
-          Clips go in whole and in the order of the pull list; what has no moving picture is left out.
-        </p>
+        @if (hits().length > 0) {
+          <div>
+            <label class="form-label" for="pull-handles">Before and after each hit, in seconds</label
+            ><input
+              id="pull-handles"
+              name="handles"
+              type="number"
+              min="0"
+              max="600"
+              step="any"
+              class="form-control"
+              [(ngModel)]="handlesS"
+            />
+          </div>
+          <p class="muted small m-0">
+            Hits go in as they are listed; those that run into each other become one, and what has no moving picture is
+            left out.
+          </p>
+        } @else {
+          <p class="muted small m-0">
+            Clips go in whole and in the order of the pull list; what has no moving picture is left out.
+          </p>
+        }
         @if (issue(); as words) {
           <p class="m-0" role="alert">{{ words }}</p>
         }
@@ -90,6 +117,8 @@ class PullForm {
   private readonly api = inject(Api);
   private readonly store = inject(Store);
   readonly assetIds = signal<readonly number[]>([]);
+  /** In place of whole assets, stretches of them. */
+  readonly hits = signal<readonly Stretch[]>([]);
   private readonly state = this.store.selectSignal(projects.select);
   protected readonly all = computed(() => this.state().value?.projects ?? []);
   /** 0 for a new one; the newest project until somebody chooses. */
@@ -97,10 +126,13 @@ class PullForm {
   protected readonly rates = COUNTING_IDS;
   protected readonly busy = signal(false);
   protected readonly issue = signal<string | null>(null);
-  protected readonly counted = counted;
   protected projectName = '';
   protected counting: CountingId = '25';
-  protected name = '';
+  name = '';
+  protected handlesS = 1;
+  protected readonly what = computed(() =>
+    this.hits().length > 0 ? counted(this.hits().length, 'hit') : counted(this.assetIds().length, 'asset'),
+  );
 
   constructor() {
     this.store.dispatch(projects.wanted());
@@ -117,7 +149,12 @@ class PullForm {
     project
       .pipe(
         switchMap(({ id }) =>
-          this.api.call('newStringOut', { name: this.name.trim(), projectId: id, assetIds: [...this.assetIds()] }),
+          this.api.call('newStringOut', {
+            ...{ name: this.name.trim(), projectId: id },
+            ...(this.hits().length > 0
+              ? { parts: [...this.hits()], handlesMs: (this.handlesS ?? 0) * 1000 }
+              : { assetIds: [...this.assetIds()] }),
+          }),
         ),
       )
       .subscribe({
@@ -137,5 +174,13 @@ export class PullDialog {
   /** The string-out that was made, or null. */
   ask(assetIds: readonly number[]): Promise<StringOutFull | null> {
     return ask(this.modals, PullForm, { ariaLabelledBy: 'pull-title' }, (form) => form.assetIds.set(assetIds));
+  }
+
+  /** As `ask`, of places where something was found. */
+  askOf(hits: readonly Stretch[], name: string): Promise<StringOutFull | null> {
+    return ask(this.modals, PullForm, { ariaLabelledBy: 'pull-title' }, (form) => {
+      form.hits.set(hits);
+      form.name = name;
+    });
   }
 }
