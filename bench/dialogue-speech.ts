@@ -92,7 +92,7 @@ export async function spoken(seed: number, cache: string): Promise<Speech> {
       voice: VOICES[(start + at) % VOICES.length] as string,
       name: `s${start + at}`,
     }));
-    const pieces = [];
+    const pieces: { readonly name: string; readonly startMs: number; readonly endMs: number }[] = [];
     for (const { text, voice, name } of batch) {
       const file = join(folder, `${name}.wav`);
       await run('flite', ['-voice', voice, '-t', text, '-o', file]);

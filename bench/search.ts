@@ -5,6 +5,7 @@ import MiniSearch from 'minisearch';
 import { dist } from '@larder/command/home';
 import { BUILT_IN, fold, words, type FieldId } from '@larder/core/fields';
 import { parseQuery, type Query } from '@larder/core/query';
+import { SpokenIndex } from '@larder/core/dialogue';
 import { LibraryIndex, packFlat, RELEVANCE, type SearchDocument, type SortOrder } from '@larder/core/search';
 import { Merger } from '../packages/server/src/search/merger';
 import { IndexSnapshots } from '../packages/server/src/search/snapshot';
@@ -172,7 +173,9 @@ function binsFigure(index: LibraryIndex, n: number): number {
 async function keptFigure(index: LibraryIndex): Promise<number> {
   const folder = mkdtempSync(join(tmpdir(), 'larder-bench-index-'));
   try {
-    await new IndexSnapshots(folder).save(index.keep(), { revision: 1, mark: null, documents: '' });
+    const spoken = new SpokenIndex({ ways: () => [], isHeard: () => false }).keep();
+    const state = { revision: 1, mark: null, documents: '' };
+    await new IndexSnapshots(folder).save({ parts: index.keep(), spoken, state });
     const began = performance.now();
     const kept = await new IndexSnapshots(folder).load();
     const again = new LibraryIndex();

@@ -56,6 +56,16 @@ const SHOTS: readonly Shot[] = [
       await page.keyboard.press('t');
     },
   },
+  {
+    name: 'dialogue',
+    path: '/dialogue?said=bell%20grandmother%20gate&how=any&notch=4',
+    before: async (page) => {
+      await page.waitForSelector('nl-dialogue .hit');
+      await page.keyboard.press(']');
+      await page.waitForSelector('nl-dialogue .hit.active');
+      await page.waitForSelector('nl-transcript ol');
+    },
+  },
   { name: 'words', path: '/words', theme: 'dark' },
   { name: 'bins', path: '/bins/1' },
   { name: 'projects', path: '/projects' },
@@ -115,8 +125,6 @@ export async function shots(): Promise<void> {
   try {
     await withBrowser(async (browser) => {
       const signIn = await browser.newPage();
-      await signIn.goto(`${base}/sign-in`, { waitUntil: 'networkidle2' });
-      await signIn.screenshot({ path: join(ROOT, 'docs/screenshots/sign-in.png') });
       await signInAs(signIn, base, 'maren');
       await signIn.close();
       for (const { name, path, theme, before } of SHOTS) {

@@ -133,7 +133,7 @@ describe('what is asked of speech', () => {
   );
 
   it('is cut off where it is long beyond use', () => {
-    expect(readSpoken('a '.repeat(5000))).toHaveLength(20);
+    expect(readSpoken('a '.repeat(5000))).toHaveLength(10);
     expect(readSpoken(`"${'a '.repeat(5000)}"`)[0]?.words).toHaveLength(12);
     expect(readSpoken('"'.repeat(100_000))).toEqual([]);
   });
@@ -307,7 +307,8 @@ describe('speech as it sounds', () => {
 
   it('is found where a word was written as another that sounds the same', () => {
     expect(ids('hole', 0)).toEqual([3]);
-    expect(ids('hole', 2)).toEqual([2, 3]);
+    expect(ids('hole', 1)).toEqual([3]);
+    expect(ids('hole', 4)).toEqual([2, 3]);
     expect(ids('"the hole"')).toEqual([2]);
   });
 

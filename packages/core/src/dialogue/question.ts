@@ -20,7 +20,8 @@ export interface SpokenQuestion {
   readonly withinMs: number;
 }
 
-export const MOST_ITEMS = 20;
+/** Each is looked for by itself, and all of them while others wait. */
+export const MOST_ITEMS = 10;
 export const MOST_ITEM_WORDS = 12;
 /** With fewer letters a good part of all words begins so. */
 const LEAST_BEGUN = 2;
@@ -35,7 +36,11 @@ export function readSpoken(text: string): SpokenItem[] {
     const said = (quoted ?? bare ?? '').trim();
     const words = spokenWords(said).slice(0, MOST_ITEM_WORDS);
     if (words.length > 0 && items.length < MOST_ITEMS)
-      items.push({ words, begun: said.endsWith('*') && (words.at(-1) as string).length >= LEAST_BEGUN, without: minus === '-' });
+      items.push({
+        words,
+        begun: said.endsWith('*') && (words.at(-1) as string).length >= LEAST_BEGUN,
+        without: minus === '-',
+      });
   }
   return items;
 }

@@ -44,6 +44,18 @@ class Cursor {
     return this.to < this.hits.length ? lastAtMost(this.starts, atOf(this.hits[this.to] as number)) : NONE;
   }
 
+  /** Passes over what is before an asset. */
+  skipTo(doc: number): void {
+    const first = placeEnd(this.starts[doc] as number);
+    let [low, high] = [this.to, this.hits.length];
+    while (low < high) {
+      const middle = (low + high) >>> 1;
+      if ((this.hits[middle] as number) < first) low = middle + 1;
+      else high = middle;
+    }
+    this.to = low;
+  }
+
   /** Goes to an asset that has the next hit, or to nothing of it. */
   go(doc: number, isNext: boolean): void {
     const { bests, counts, hits } = this;
@@ -91,7 +103,7 @@ export class SegmentAnswer {
     const { unwanted, wanted } = this;
     const counts = new Uint32Array(NOTCHES.length);
     const bests = new Uint8Array(NOTCHES.length);
-    for (let doc = nearest(wanted); doc < NONE; doc = nearest(wanted)) {
+    for (let doc = this.nextDoc(); doc < NONE; doc = this.nextDoc()) {
       for (const cursor of wanted) cursor.go(doc, cursor.next === doc);
       if (unwanted.some((cursor) => saysIn(cursor, doc))) continue;
       for (let notch = 0; notch < counts.length; notch += 1) {
@@ -100,6 +112,18 @@ export class SegmentAnswer {
           counts[notch] === 0 ? 0 : wanted.reduce((best, cursor) => Math.max(best, cursor.bests[notch] as number), 0);
       }
       if ((counts[counts.length - 1] as number) > 0) found({ doc, counts, bests });
+    }
+  }
+
+  /** The next asset that may answer: where all is needed, the next in which there is something of everything. */
+  private nextDoc(): number {
+    const { wanted } = this;
+    if (this.question.how === 'any') return nearest(wanted);
+    for (;;) {
+      let doc = wanted.length > 0 ? 0 : NONE;
+      for (const { next } of wanted) if (next > doc) doc = next;
+      if (doc === NONE || wanted.every(({ next }) => next === doc)) return doc;
+      for (const cursor of wanted) cursor.skipTo(doc);
     }
   }
 

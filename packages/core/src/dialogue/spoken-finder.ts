@@ -26,6 +26,8 @@ interface Piece {
 /** What is looked for, made ready once for all segments. */
 export interface PreparedItem {
   readonly sought: readonly Sought[];
+  /** Also what is not spelled so. */
+  readonly loosely: boolean;
   /** All its sounds, where it is looked for across words too; null where that is not so. */
   readonly sounds: Phones | null;
   /** Words that may be heard in the course of it, those that fit best first. */
@@ -49,16 +51,17 @@ export function prepare({ words, begun }: SpokenItem, { vocabulary }: Forms, loo
     if (id !== undefined) costs.set(id, 0);
     return { exact, phones: ways[at]?.[0]?.length ?? 0, costs };
   });
-  const firsts = ways.map(([first]) => first);
+  const firsts = ways.flatMap(([first]) => (first ? [first] : []));
   // A single word that a recogniser can hear is among its words, or what else they may have been; that is quicker, and surer.
   const mayBeAcross = words.length > 1 || words.some((word) => !vocabulary.pronouncer.isHeard(word));
-  const isAcross = loosely && !begun && mayBeAcross && firsts.every((first) => first !== undefined);
-  const sounds = isAcross ? Uint8Array.from(firsts.flatMap((first) => [...(first as Phones)])) : null;
-  if (!sounds || sounds.length < LEAST_ACROSS) return { sought, sounds: null, pieces: [] };
+  const isAcross = loosely && !begun && mayBeAcross && firsts.length === words.length;
+  const sounds = isAcross ? Uint8Array.from(firsts.flatMap((first) => [...first])) : null;
+  if (!sounds || sounds.length < LEAST_ACROSS) return { sought, loosely, sounds: null, pieces: [] };
   return {
     sought,
+    loosely,
     sounds,
-    pieces: words.length > 1 ? heardPieces(firsts as Phones[], vocabulary) : likePieces(sounds, vocabulary),
+    pieces: words.length > 1 ? heardPieces(firsts, vocabulary) : likePieces(sounds, vocabulary),
   };
 }
 
@@ -97,13 +100,13 @@ export class SpokenFinder {
 
   find(item: PreparedItem): SpokenHits {
     const draft = new HitDraft();
-    if (item.sought.length === 1) this.findWord(item.sought[0] as Sought, draft);
-    else this.findRow(item.sought, draft);
+    if (item.sought.length === 1) this.findWord(item.sought[0] as Sought, item.loosely, draft);
+    else this.findRow(item.sought, item.loosely, draft);
     if (item.sounds) this.findAcross(item, item.sounds, draft);
     return draft.finish();
   }
 
-  private findWord({ costs, exact, phones }: Sought, draft: HitDraft): void {
+  private findWord({ costs, exact, phones }: Sought, loosely: boolean, draft: HitDraft): void {
     for (const [word, cost] of costs) {
       const places = placesOf(this.segment, word);
       if (places.length === 0) continue;
@@ -113,6 +116,7 @@ export class SpokenFinder {
         const at = places[n] as number;
         const isHeard = this.wordAt(at) === word;
         const spelled = isExact && isHeard;
+        if (!spelled && !loosely) continue;
         const confidence = (spelled ? same : apart)[this.sureAt(at, word)] as number;
         if (spelled || confidence >= LEAST_CONFIDENCE) draft.push(packHit(at, 1, spelled, confidence));
       }
@@ -133,7 +137,7 @@ export class SpokenFinder {
   }
 
   /** Words in a row: those places of the rarest where the others stand around it. */
-  private findRow(sought: readonly Sought[], draft: HitDraft): void {
+  private findRow(sought: readonly Sought[], loosely: boolean, draft: HitDraft): void {
     const { starts } = this.segment;
     const counts = sought.map(({ costs }) => this.countOf(costs));
     const anchor = counts.indexOf(Math.min(...counts));
@@ -146,6 +150,7 @@ export class SpokenFinder {
         if (!sought.every((each, n) => this.hear(row, n, from + n, each, n === anchor ? word : null))) continue;
         const doc = lastAtMost(starts, from);
         if (from + sought.length > (starts[doc + 1] as number)) continue;
+        if (!row.spelled && !loosely) continue;
         const confidence = row.confidence;
         if (row.spelled || confidence >= LEAST_CONFIDENCE)
           draft.push(packHit(from, sought.length, row.spelled, confidence));

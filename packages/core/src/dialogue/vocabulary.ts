@@ -3,7 +3,7 @@ import { confidenceOf, LEAST_CONFIDENCE } from './confidence';
 import { GrowingNumbers } from '../search';
 import { SKIPS, WHOLE_COST, type Phones } from './phones';
 import type { Pronouncer } from './pronounce';
-import { SoundTree, type Ways } from './sound-tree';
+import { MOST_SOUNDS, SoundTree, type Ways } from './sound-tree';
 import { NEVER } from './sounds-like';
 
 /** All words that are said anywhere, and how; it only ever grows, so that its numbers hold. */
@@ -50,7 +50,8 @@ export class Vocabulary {
     if (this.ids.has(word)) return;
     this.ids.set(word, this.texts.length);
     this.waysOf.push(this.wayWords.length);
-    for (const way of ways) this.addWay(this.texts.length, way);
+    // What is spelled out letter by letter has hundreds of sounds, and is looked for by nobody.
+    for (const way of ways) if (way.length > 0 && way.length <= MOST_SOUNDS) this.addWay(this.texts.length, way);
     this.texts.push(word);
   }
 

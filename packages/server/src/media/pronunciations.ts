@@ -46,15 +46,14 @@ export class Pronunciations implements Pronouncer {
   }
 }
 
-/** How words are spoken by their letters: nothing for those of which that is not told. */
+/** How words are spoken by their letters, each: nothing for those of which that is not told. */
 async function byRule(words: readonly string[]): Promise<readonly Phones[]> {
   // A gap between paragraphs keeps them apart; the words are letters, digits and apostrophes.
   const asked = run('espeak-ng', ['-q', '--ipa', '-v', 'en-us', words.join('\n\n')], { timeoutMs: TIMEOUT_MS });
   const lines = (await asked.then(String, () => '')).trim().split('\n');
   if (lines.length === words.length) return lines.map(phonesOfIpa);
   // One of them is not told of, or in two lines: it is found among ever fewer.
-  if (words.length === 1) return [];
+  if (words.length === 1) return [new Uint8Array(0)];
   const half = words.length >> 1;
-  const [first, second] = [words.slice(0, half), words.slice(half)];
-  return [...(await byRule(first)), ...Array(half).fill([])].slice(0, half).concat(await byRule(second));
+  return [...(await byRule(words.slice(0, half))), ...(await byRule(words.slice(half)))];
 }

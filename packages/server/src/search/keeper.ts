@@ -39,7 +39,7 @@ const [USED, TWIN] = [isSaid('use', 'used'), isSaid('twin', 'twin')];
 /** What the index and what is said know of some assets. */
 interface Documents {
   readonly documents: SearchDocument[];
-  readonly spoken: SpokenDocument[];
+  readonly spoken: (SpokenDocument & { readonly mark: string })[];
 }
 
 /** Builds the index from the database and keeps it current from the change feed. */
@@ -59,6 +59,8 @@ export class IndexKeeper {
   private otherWords: ReadonlyMap<string, readonly string[]> = new Map();
   /** What is said in the library, beside what is known of it. */
   spoken: SpokenIndex;
+  /** What it has of each asset; unknown of what was kept, which is heard again when it changes. */
+  private readonly heard = new Map<number, string>();
 
   constructor(
     private readonly db: Sequelize,
@@ -80,12 +82,13 @@ export class IndexKeeper {
     await this.readWatched();
     const filling = this.index.fill();
     this.spoken = new SpokenIndex(this.pronunciations);
+    this.heard.clear();
     for (let last = 0; ;) {
       const assets = await assetsAfter(this.db, last, BATCH);
       if (assets.length === 0) break;
       const { documents, spoken } = await this.documents(assets);
       filling.add(documents);
-      this.spoken.upsert(spoken);
+      this.hear([], spoken);
       last = assets.at(-1)?.id ?? last;
     }
     filling.done();
@@ -190,9 +193,18 @@ export class IndexKeeper {
       }),
       spoken: assets.flatMap(({ id, parentId }) => {
         const said = spoken.get(id);
-        return said ? { id, wholeId: parentId ?? 0, spoken: said } : [];
+        return said ? { id, wholeId: parentId ?? 0, spoken: said, mark: said.mark } : [];
       }),
     };
+  }
+
+  /** Most of what changes in an asset is not what is said in it. */
+  private hear(silent: readonly number[], spoken: Documents['spoken']): void {
+    const changed = spoken.filter(({ id, mark }) => this.heard.get(id) !== mark);
+    for (const id of silent) this.heard.delete(id);
+    for (const { id, mark } of changed) this.heard.set(id, mark);
+    this.spoken.remove(silent);
+    this.spoken.upsert(changed);
   }
 
   /** How words are said that no dictionary has is asked for before they are taken in. */
@@ -244,8 +256,10 @@ export class IndexKeeper {
       this.index.remove(ids.filter((id) => !there.has(id)));
     });
     const isSaid = new Set(spoken.map(({ id }) => id));
-    this.spoken.remove(ids.filter((id) => !isSaid.has(id)));
-    this.spoken.upsert(spoken);
+    this.hear(
+      ids.filter((id) => !isSaid.has(id)),
+      spoken,
+    );
   }
 
   /** A tag that was renamed is another word in every document that has it. */

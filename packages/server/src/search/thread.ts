@@ -1,5 +1,5 @@
 import { parentPort, workerData } from 'node:worker_threads';
-import { phonesText, spokenWindow, type Phones } from '@larder/core/dialogue';
+import { phonesText, spokenWindow } from '@larder/core/dialogue';
 import { LibraryIndex } from '@larder/core/search';
 import { Pronunciations } from '../media/pronunciations';
 import { openDatabase } from '../store/database';
@@ -66,7 +66,7 @@ function spoken({ question, notch, tree, ...window }: SpokenRequest): Answers['s
 /** How some words sound; nothing where that is not known of one of them. */
 function soundsOf(words: readonly string[]): string {
   const ways = words.map((word) => pronunciations.ways(word)[0]);
-  return ways.every((way) => way !== undefined) ? ways.map((way) => phonesText(way as Phones)).join(' ') : '';
+  return ways.every((way) => way !== undefined) ? ways.map((way) => phonesText(way)).join(' ') : '';
 }
 
 function settle(): void {

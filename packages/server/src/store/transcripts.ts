@@ -37,12 +37,22 @@ const MOST_WORDS = 200_000;
 const MOST_CORRECTED = 2000;
 const BEST_FIRST = TRANSCRIPT_SOURCES.map((source) => `'${source}'`).join(', ');
 
+/** What is said in an asset, and by what it is known whether that is another by now. */
+export interface SpokenNow extends Spoken {
+  readonly mark: string;
+}
+
 /** Of each asset what is said in it, by its best transcript; of a subclip, what is said within it. */
-export async function spokenOn(db: Sequelize, assetIds: readonly number[]): Promise<Map<number, Spoken>> {
-  const spoken = new Map<number, Spoken>();
-  for (const { id, fromMs, toMs, ...row } of await selectByIds<BestRow>(db, SELECT_BEST, assetIds)) {
+export async function spokenOn(db: Sequelize, assetIds: readonly number[]): Promise<Map<number, SpokenNow>> {
+  const spoken = new Map<number, SpokenNow>();
+  for (const { fromMs, id, madeMs, toMs, transcriptId, version, ...row } of await selectByIds<BestRow>(
+    db,
+    SELECT_BEST,
+    assetIds,
+  )) {
     const all = unpackSpoken(row.spoken);
-    spoken.set(id, fromMs === null ? all : spokenWithin(all, Number(fromMs), Number(toMs)));
+    const said = fromMs === null ? all : spokenWithin(all, Number(fromMs), Number(toMs));
+    spoken.set(id, { ...said, mark: [transcriptId, version, madeMs, fromMs, toMs].join(' ') });
   }
   return spoken;
 }
@@ -50,13 +60,16 @@ export async function spokenOn(db: Sequelize, assetIds: readonly number[]): Prom
 interface BestRow {
   readonly id: number;
   readonly spoken: string;
+  readonly transcriptId: number;
+  readonly version: number;
+  readonly madeMs: number;
   /** Of a subclip where it lies in its whole, in milliseconds. */
   readonly fromMs: number | null;
   readonly toMs: number | null;
 }
 
 // Of a subclip in frames: where it lies in the whole, in milliseconds.
-const SELECT_BEST = `SELECT a.id, t.spoken, IF(p.id IS NULL, NULL, ROUND(IF(p.rate_num > 0, a.in_place * 1000 * p.rate_den / p.rate_num, a.in_place))) AS fromMs, IF(p.id IS NULL, NULL, ROUND(IF(p.rate_num > 0, a.in_place * 1000 * p.rate_den / p.rate_num, a.in_place)) + a.duration_ms) AS toMs
+const SELECT_BEST = `SELECT a.id, t.spoken, t.id AS transcriptId, t.version, t.made_ms AS madeMs, IF(p.id IS NULL, NULL, ROUND(IF(p.rate_num > 0, a.in_place * 1000 * p.rate_den / p.rate_num, a.in_place))) AS fromMs, IF(p.id IS NULL, NULL, ROUND(IF(p.rate_num > 0, a.in_place * 1000 * p.rate_den / p.rate_num, a.in_place)) + a.duration_ms) AS toMs
    FROM asset a LEFT JOIN asset p ON p.id = a.parent_id
    JOIN transcript t ON t.id = (SELECT b.id FROM transcript b WHERE b.asset_id = COALESCE(a.parent_id, a.id) ORDER BY FIELD(b.source, ${BEST_FIRST}) LIMIT 1)
    WHERE a.id IN (:ids)`;
