@@ -65,6 +65,8 @@ describe('the table of routes', () => {
       'browse',
       'conform',
       'days',
+      // One's own, which nobody else sees.
+      'dismissHit',
       'facet',
       'facets',
       // Only the order of what waits changes by it.

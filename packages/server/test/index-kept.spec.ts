@@ -54,7 +54,11 @@ describe('what is kept of an index', () => {
     await snapshots.load();
     const before = readdirSync(folder).sort();
     again.remove([12]);
-    await new IndexSnapshots(folder).save({ parts: again.keep(), spoken: spoken.keep(), state: { ...state, revision: 8 } });
+    await new IndexSnapshots(folder).save({
+      parts: again.keep(),
+      spoken: spoken.keep(),
+      state: { ...state, revision: 8 },
+    });
     expect(readdirSync(folder)).toHaveLength(before.length);
     expect((await new IndexSnapshots(folder).load())?.state.revision).toBe(8);
   });

@@ -43,7 +43,7 @@ afterAll(() => library.stop(), 60_000);
 
 describe('a search of speech', () => {
   it('finds words, rows of them, all, any or what is close together, and leaves out what must not be said', async () => {
-    expect((await find('gate')).found).toEqual([1, 2]);
+    expect((await find('gate')).found.sort()).toEqual([1, 2]);
     expect((await find('"low water"')).found).toEqual([0]);
     expect((await find('water gates')).found).toEqual([0]);
     expect((await find('hole bell', { how: 'any' })).found.sort()).toEqual([0, 1, 2]);
@@ -64,8 +64,8 @@ describe('a search of speech', () => {
       },
     ]);
     expect(files[0]?.hits[0]?.startMs).toBeLessThan(1000);
-    expect(notches.map(({ hits }) => hits)).toEqual([1, 2, 2, 2, 2]);
-    expect((await find('hole', { notch: 1 })).files[0]?.hits).toMatchObject([{ heard: 'whole', spelled: false }]);
+    expect(notches.map(({ hits }) => hits)).toEqual([1, 1, 1, 2, 2]);
+    expect((await find('hole', { notch: 3 })).files[1]?.hits).toMatchObject([{ heard: 'whole', spelled: false }]);
   });
 
   it('finds a name that no dictionary has by how it sounds', async () => {

@@ -44,7 +44,7 @@ const LEAST_SURE = 0.001;
 
 /** How likely it is that something was said, in whole percent. */
 export function confidenceOf({ across, cost, phones, spelled, sure }: Evidence): number {
-  if (cost === 0 && sure === 1) return 100;
+  if (spelled && sure === 1) return 100;
   if (phones === 0) return Math.round(sure * 100);
   const fit = across ? ACROSS[across] : cost === 0 ? SAME : ALIKE;
   const [apart, length] = [cost / (phones * WHOLE_COST), Math.log(phones)];

@@ -11,14 +11,13 @@ import {
 } from '@angular/core';
 import { Router } from '@angular/router';
 import { Store } from '@ngrx/store';
-import { placeOfMs, type SpokenHow, type SpokenPlace, type SpokenSort } from '@larder/core/dialogue';
+import { NOTCHES, placeOfMs, type SpokenHow, type SpokenPlace, type SpokenSort } from '@larder/core/dialogue';
 import type { NewMarker } from '@larder/core/markers';
 import { parseQuery, wordQueryIssue } from '@larder/core/query';
 import type { Asset, SpokenAnswer } from '@larder/contract';
 import { BinDialog } from '../bins/bin-dialog';
 import { libraryActions } from '../library/state/library.actions';
 import { libraryFeature } from '../library/state/library.reducer';
-import { markerActions } from '../markers/state';
 import { PullDialog } from '../projects/pull-dialog';
 import { Api, type Failure } from '../shared/api';
 import { askedAnew } from '../shared/asked-anew';
@@ -32,6 +31,7 @@ import { StateBadge } from '../shared/state-badge';
 import { Thumb } from '../shared/thumb';
 import { Toasts } from '../shared/toasts';
 import { WantedHit } from '../shared/wanted-hit';
+import { Writes } from '../shared/writes';
 import { HitStrip } from './hit-strip';
 import { Strictness } from './strictness';
 
@@ -109,6 +109,7 @@ export class Dialogue {
   private readonly store = inject(Store);
   private readonly toasts = inject(Toasts);
   private readonly wanted = inject(WantedHit);
+  private readonly writes = inject(Writes);
   private readonly host = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
   private readonly box = viewChild.required<ElementRef<HTMLInputElement>>('box');
   private readonly person = this.store.selectSignal(sessionFeature.selectPerson);
@@ -125,10 +126,10 @@ export class Dialogue {
 
   protected readonly asksFor = computed(() => this.said() ?? '');
   protected readonly isHow = computed(() =>
-    this.how() && (this.how() as string) in HOW_LABELS ? (this.how() as SpokenHow) : 'all',
+    Object.hasOwn(HOW_LABELS, this.how() ?? '') ? (this.how() as SpokenHow) : 'all',
   );
   protected readonly isSort = computed(() =>
-    this.sort() && (this.sort() as string) in SORT_LABELS ? (this.sort() as SpokenSort) : 'best',
+    Object.hasOwn(SORT_LABELS, this.sort() ?? '') ? (this.sort() as SpokenSort) : 'best',
   );
   protected readonly withinS = computed(() => {
     const seconds = Number(this.within() ?? WITHIN_S);
@@ -136,7 +137,7 @@ export class Dialogue {
   });
   protected readonly atNotch = computed(() => {
     const at = Number(this.notch() ?? 0);
-    return Number.isInteger(at) && at >= 0 && at <= 4 ? at : 0;
+    return NOTCHES[at] ? at : 0;
   });
   protected readonly narrowing = computed(() => (this.q() ?? '').trim());
   /** A search that cannot be read narrows nothing: it is said what is wrong with it. */
@@ -186,7 +187,11 @@ export class Dialogue {
       hits.flatMap((hit, at) => (this.isDismissed(hit) ? [] : [{ assetId: asset.id, at }])),
     ),
   );
-  protected readonly current = signal<At | null>(null);
+  /** The hit that was gone to; of another search there is none yet. */
+  protected readonly current = linkedSignal({
+    source: () => [this.asksFor(), this.isHow(), this.withinS(), this.atNotch(), this.narrowing()].join('\n'),
+    computation: (): At | null => null,
+  });
 
   constructor() {
     const keys = inject(Keys);
@@ -194,7 +199,10 @@ export class Dialogue {
     keys.on('hit.before', () => this.step(-1));
     keys.on('hit.keep', () => this.keep());
     keys.on('hit.dismiss', () => this.dismiss());
-    keys.on('hit.speech', () => this.box().nativeElement.select());
+    keys.on('hit.speech', () => {
+      this.box().nativeElement.focus();
+      this.box().nativeElement.select();
+    });
   }
 
   /** Each letter replaces the address, so that "back" leaves the search instead of spelling it backwards. */
@@ -287,14 +295,24 @@ export class Dialogue {
     if (!found || !this.mayLog()) return false;
     const { file, hit } = found;
     const { asset } = file;
-    const [start, end] = [placeOfMs(hit.startMs, asset.rate), placeOfMs(hit.endMs, asset.rate) + 1];
+    const { durationFrames, durationMs, rate } = asset;
+    const length = (rate ? durationFrames : durationMs) ?? Infinity;
     const sure = hit.spelled ? 'as spelled' : `heard as “${hit.heard}”`;
     const marker: NewMarker = {
-      ...{ kind: 'hit', start, end, colour: 'none', name: this.asksFor().slice(0, 200) },
+      ...{ kind: 'hit', colour: 'none', name: this.asksFor().slice(0, 200) },
+      start: placeOfMs(hit.startMs, rate),
+      end: Math.min(length, placeOfMs(hit.endMs, rate) + 1),
       note: `${hit.confidence}% likely, ${sure}`,
     };
-    this.store.dispatch(markerActions.add({ assetId: asset.id, marker, naming: false }));
-    this.toasts.done(`Kept as a marker in “${file.call}”.`);
+    this.writes
+      .inTurn(() => this.api.call('newMarker', marker, asset.id))
+      .subscribe({
+        next: (written) => {
+          this.store.dispatch(libraryActions.edited({ ...written, label: 'Hit kept as a marker' }));
+          this.toasts.done(`Kept as a marker in “${file.call}”.`);
+        },
+        error: ({ message }: Failure) => this.toasts.failed(`The hit was not kept. ${message}`),
+      });
     return true;
   }
 
