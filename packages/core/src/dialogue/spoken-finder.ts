@@ -208,12 +208,14 @@ export class SpokenFinder {
     const [first, end] = [starts[doc] as number, starts[doc + 1] as number];
     const { vocabulary } = this.forms;
     let from = at;
-    for (let sounds = 0; from > first && sounds < reachOf(before);) {
+    // Of some words no sound is known.
+    for (let sounds = 0; from > first && at - from < MOST_AROUND && sounds < reachOf(before);) {
       from -= 1;
       sounds += vocabulary.phonesOf(this.wordAt(from)).length;
     }
     stretch.begin();
-    for (let to = from, sounds = 0; to < end && (to <= at || sounds < reachOf(after)); to += 1) {
+    const last = Math.min(end, at + MOST_AROUND);
+    for (let to = from, sounds = 0; to < last && (to <= at || sounds < reachOf(after)); to += 1) {
       const phones = vocabulary.phonesOf(to === at ? word : this.wordAt(to));
       if (!stretch.add(to, phones, sure[to] as number)) return;
       if (to > at) sounds += phones.length;
@@ -224,6 +226,7 @@ export class SpokenFinder {
 /** So many sounds are looked at for so many that are expected: some that are heard may be too many. */
 const reachOf = (sounds: number): number => (sounds === 0 ? 0 : Math.ceil(sounds * MOST_HEARD));
 const MOST_HEARD = 1.3;
+const MOST_AROUND = 40;
 
 /** So many places are looked around at least, and one in so many words. */
 const LEAST_PLACES = 500;

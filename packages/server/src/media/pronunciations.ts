@@ -46,14 +46,18 @@ export class Pronunciations implements Pronouncer {
   }
 }
 
+const NOT_KNOWN: Phones = new Uint8Array(0);
+
 /** How words are spoken by their letters, each: nothing for those of which that is not told. */
 async function byRule(words: readonly string[]): Promise<readonly Phones[]> {
   // A gap between paragraphs keeps them apart; the words are letters, digits and apostrophes.
   const asked = run('espeak-ng', ['-q', '--ipa', '-v', 'en-us', words.join('\n\n')], { timeoutMs: TIMEOUT_MS });
-  const lines = (await asked.then(String, () => '')).trim().split('\n');
+  const said = await asked.then(String, () => null);
+  if (said === null) return words.map(() => NOT_KNOWN);
+  const lines = said.trim().split('\n');
   if (lines.length === words.length) return lines.map(phonesOfIpa);
   // One of them is not told of, or in two lines: it is found among ever fewer.
-  if (words.length === 1) return [new Uint8Array(0)];
+  if (words.length === 1) return [NOT_KNOWN];
   const half = words.length >> 1;
   return [...(await byRule(words.slice(0, half))), ...(await byRule(words.slice(half)))];
 }
