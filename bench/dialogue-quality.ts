@@ -71,7 +71,6 @@ export function indexOf({ sentences }: Speech, pronouncer: Pronouncer): SpokenIn
 
 /** All that is found of each term, at the loosest notch. */
 export function judged(index: SpokenIndex, terms: readonly Term[]): Judged[] {
-  const loosest = NOTCHES.length - 1;
   return terms.flatMap((term) => {
     const question = {
       items: [{ words: term.text.split(' '), begun: false, without: false }],
@@ -85,8 +84,7 @@ export function judged(index: SpokenIndex, terms: readonly Term[]): Judged[] {
       .map(({ best, id, notch }) => ({
         ...{ term, sentence: id - 1, confidence: best, notch },
         isSaid: term.said.has(id - 1),
-      }))
-      .filter(({ notch }) => notch <= loosest);
+      }));
   });
 }
 

@@ -419,3 +419,25 @@ describe('bins', () => {
     expect(await search('storage:Card reel:B001')).toHaveLength(1);
   });
 });
+
+describe('a storage of which all is recognised', () => {
+  it('has what is copied to it recognised, and what stays on another not', async () => {
+    for (const [name, tone] of [
+      ['C001.mov', 710],
+      ['C002.mov', 720],
+    ] as const)
+      makeClip(join(card, 'R001', name), { tone });
+    const facts = { name: 'Store', kind: 'local' as const, managed: true, verifyDays: null };
+    await manager.call('changeStorage', { ...facts, recognises: true }, storeId);
+    await ingested({
+      paths: ['R001/C001.mov'],
+      settings: { way: 'copy', destination: { storageId: storeId, folder: 'Recognised' } },
+    });
+    await ingested({ paths: ['R001/C002.mov'] });
+    await allJobsEnded(manager);
+    const { jobs } = await manager.call('jobs', null);
+    expect(jobs.filter(({ kind }) => kind === 'recognise').map(({ subject }) => subject)).toEqual(['C001.mov']);
+    expect((await search('path:R001 storage:Card')).map(({ name }) => name)).toEqual(['C002.mov']);
+    await manager.call('changeStorage', { ...facts, recognises: false }, storeId);
+  });
+});

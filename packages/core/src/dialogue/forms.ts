@@ -22,10 +22,6 @@ export class Forms {
     return id;
   }
 
-  get size(): number {
-    return this.texts.length;
-  }
-
   textOf(id: number): string {
     return this.texts[id] as string;
   }

@@ -1,3 +1,4 @@
+import { firstNot } from '../search';
 import { NOTCHES, notchOf } from './confidence';
 import type { SpokenItem, SpokenQuestion } from './question';
 import type { PreparedItem } from './spoken-finder';
@@ -47,13 +48,7 @@ class Cursor {
   /** Passes over what is before an asset. */
   skipTo(doc: number): void {
     const first = placeEnd(this.starts[doc] as number);
-    let [low, high] = [this.to, this.hits.length];
-    while (low < high) {
-      const middle = (low + high) >>> 1;
-      if ((this.hits[middle] as number) < first) low = middle + 1;
-      else high = middle;
-    }
-    this.to = low;
+    this.to = firstNot((at) => (this.hits[at] as number) < first, this.to, this.hits.length);
   }
 
   /** Goes to an asset that has the next hit, or to nothing of it. */
@@ -189,12 +184,5 @@ function near(each: readonly (readonly number[])[], startMs: Uint32Array, within
 }
 
 /** The first of ascending times that is not before a moment. */
-function nextFrom(times: readonly number[], ms: number): number | undefined {
-  let [low, high] = [0, times.length];
-  while (low < high) {
-    const middle = (low + high) >>> 1;
-    if ((times[middle] as number) < ms) low = middle + 1;
-    else high = middle;
-  }
-  return times[low];
-}
+const nextFrom = (times: readonly number[], ms: number): number | undefined =>
+  times[firstNot((at) => (times[at] as number) < ms, 0, times.length)];

@@ -54,8 +54,8 @@ export interface SpokenFound {
 
 /** All that is said in a library, found by how it is spelled and by how it sounds. */
 export class SpokenIndex {
-  private vocabulary: Vocabulary;
-  readonly forms: Forms;
+  private readonly vocabulary: Vocabulary;
+  private readonly forms: Forms;
   private parts: Part[] = [];
   private readonly fresh = new Map<number, SpokenDocument>();
   private freshPart: Part | null = null;
@@ -69,12 +69,6 @@ export class SpokenIndex {
   /** Assets in which anything is said. */
   get size(): number {
     return this.placeOf.size + this.fresh.size;
-  }
-
-  /** Words that anybody says, in how many ways they are written, and of all places how many. */
-  get counts(): { readonly words: number; readonly forms: number; readonly places: number } {
-    const places = this.all().reduce((sum, { segment }) => sum + segment.forms.length, 0);
-    return { words: this.vocabulary.size, forms: this.forms.size, places };
   }
 
   upsert(documents: readonly SpokenDocument[]): void {
@@ -152,8 +146,9 @@ export class SpokenIndex {
 
   /**
    * Finds what is asked.
-   * @param notch by its place in `NOTCHES`; with 0 nothing looser is looked for, and counted
+   * @param notch by its place in `NOTCHES`
    * @param among which assets may be found; null for all
+   * @param loosely false where only what is spelled so is wanted: then nothing else is looked for, nor counted
    */
   find(question: SpokenQuestion, notch: number, among: ((id: number) => boolean) | null, loosely = true): SpokenFound {
     // First, as what is new is not in the vocabulary until then.

@@ -1,3 +1,4 @@
+import { firstNot } from '../search';
 import type { Forms } from './forms';
 import { spokenWords } from './pronounce';
 import type { Spoken, SpokenWord } from './transcript';
@@ -202,15 +203,8 @@ export function mergedSegments(
 }
 
 /** The place of the last that is not above a value. */
-export function lastAtMost(list: Uint32Array, value: number): number {
-  let [low, high] = [0, list.length];
-  while (low < high) {
-    const middle = (low + high) >>> 1;
-    if ((list[middle] as number) <= value) low = middle + 1;
-    else high = middle;
-  }
-  return low - 1;
-}
+export const lastAtMost = (list: Uint32Array, value: number): number =>
+  firstNot((at) => (list[at] as number) <= value, 0, list.length) - 1;
 
 /** Where a word is said, or may be; ascending. */
 export function placesOf({ words, places, placesOf: starts }: SpokenSegment, word: number): Uint32Array {

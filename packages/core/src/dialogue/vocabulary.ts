@@ -30,10 +30,6 @@ export class Vocabulary {
     return this.ids.get(word);
   }
 
-  textOf(id: number): string {
-    return this.texts[id] as string;
-  }
-
   get words(): readonly string[] {
     return this.texts;
   }

@@ -1,4 +1,5 @@
 /** The index that answers searches; its documents come from the database and can always be made again. */
+export { firstNot } from './first-not';
 export type { Group } from './grouping';
 export {
   LibraryIndex,

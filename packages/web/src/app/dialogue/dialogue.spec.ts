@@ -148,6 +148,14 @@ describe('the dialogue section', () => {
     await screen.says(`${view} .said`, '4 hits in 2 files');
     await screen.choose(`${view} [aria-label="How it goes together"]`, 'near');
     await screen.says(`${view} .said`, '2 hits in 1 file');
+    const seconds = () => screen.all<HTMLInputElement>(`${view} .near input`)[0] as HTMLInputElement;
+    seconds().value = '9000';
+    seconds().dispatchEvent(new Event('change'));
+    await until('as much as may be', () => server.bodies('spoken').at(-1)?.withinS === 3600);
+    expect(seconds().value).toBe('3600');
+    seconds().value = '10';
+    seconds().dispatchEvent(new Event('change'));
+    await until('it back', () => server.bodies('spoken').at(-1)?.withinS === 10);
     await screen.choose(`${view} [aria-label="Order of the files"]`, 'most');
     await until('it asked', () => server.bodies('spoken').at(-1)?.sort === 'most');
     expect(server.bodies('spoken').at(-1)).toMatchObject({ how: 'near', withinS: 10 });
@@ -160,6 +168,7 @@ describe('the dialogue section', () => {
       description: null,
       counting: '25' as const,
       by: 'Wren',
+      createdMs: 0,
       stringOuts: [],
     };
     server.on('projects', () => ({ projects: [project] }));

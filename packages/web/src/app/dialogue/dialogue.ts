@@ -41,6 +41,8 @@ const MOST = 100;
 /** Before a hit so much is played, so that one hears how it comes to be said. */
 const PRE_ROLL_MS = 1500;
 const WITHIN_S = 10;
+/** As the server takes them. */
+const [LEAST_WITHIN_S, MOST_WITHIN_S] = [0.1, 3600];
 /** Hits that go into a string-out at once. */
 const MOST_CUT = 2000;
 
@@ -133,7 +135,7 @@ export class Dialogue {
   );
   protected readonly withinS = computed(() => {
     const seconds = Number(this.within() ?? WITHIN_S);
-    return seconds >= 0.1 && seconds <= 3600 ? seconds : WITHIN_S;
+    return seconds >= LEAST_WITHIN_S && seconds <= MOST_WITHIN_S ? seconds : WITHIN_S;
   });
   protected readonly atNotch = computed(() => {
     const at = Number(this.notch() ?? 0);
@@ -213,6 +215,13 @@ export class Dialogue {
       queryParamsHandling: 'merge',
       replaceUrl: true,
     });
+  }
+
+  /** What cannot be is put as the nearest that can. */
+  protected setWithin(box: HTMLInputElement): void {
+    const seconds = Math.min(MOST_WITHIN_S, Math.max(LEAST_WITHIN_S, Number(box.value) || WITHIN_S));
+    box.value = String(seconds);
+    this.change({ within: seconds });
   }
 
   protected showMore(): void {
