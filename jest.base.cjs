@@ -3,6 +3,8 @@ const path = require('node:path');
 const packages = path.join(__dirname, 'packages');
 module.exports = {
   testEnvironment: 'node',
+  // Every core: of itself Jest leaves one to somebody who watches.
+  maxWorkers: '100%',
   transform: {
     '^.+\\.m?[jt]s$': [
       '@swc/jest',

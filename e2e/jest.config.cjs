@@ -3,6 +3,6 @@ module.exports = {
   rootDir: __dirname,
   displayName: 'e2e',
   testMatch: ['<rootDir>/**/*.spec.ts'],
-  maxWorkers: 1,
+  maxWorkers: 2,
   testTimeout: 300_000,
 };

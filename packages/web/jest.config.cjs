@@ -4,6 +4,7 @@ module.exports = {
   ...preset,
   rootDir: __dirname,
   displayName: 'web',
+  maxWorkers: '100%',
   testTimeout: 120_000,
   setupFilesAfterEnv: ['<rootDir>/test/setup.ts'],
   testMatch: ['<rootDir>/src/**/*.spec.ts'],

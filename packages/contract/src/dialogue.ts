@@ -1,13 +1,17 @@
 import {
   HOWS,
   NOTCHES,
+  PASSAGE_LENGTHS,
   SPOKEN_SORTS,
   TRANSCRIPT_SOURCES,
+  type PassageLength,
   type SpeakerFrom,
   type SpokenHow,
+  type SpokenPassage,
   type SpokenPlace,
   type SpokenSort,
   type SpokenWord,
+  type Themes,
   type TranscriptSource,
 } from '@larder/core/dialogue';
 import { array, boolean, number, object, string, type InferType } from 'yup';
@@ -105,8 +109,13 @@ export interface Recognising {
 const MOST_SPOKEN = 100;
 const WITHIN_S = 10;
 
+const narrowed = {
+  /** What else holds of the assets, as in the search line. */
+  query: string().max(4000).default(''),
+  atLeast: number().integer().min(0).default(0),
+};
 /** What is looked for in what is said, in how strict a way, and where. */
-export const spokenSchema = object({
+const looked = {
   said: string().max(500, 'At most 500 letters.').default(''),
   how: string<SpokenHow>().oneOf(HOWS).default('all'),
   withinS: number().min(0.1, 'At least a tenth of a second.').max(3600, 'At most an hour.').default(WITHIN_S),
@@ -115,12 +124,14 @@ export const spokenSchema = object({
     .min(0)
     .max(NOTCHES.length - 1)
     .default(0),
-  /** What else holds of the assets, as in the search line. */
-  query: string().max(4000).default(''),
+  ...narrowed,
+};
+
+export const spokenSchema = object({
+  ...looked,
   sort: string<SpokenSort>().oneOf(SPOKEN_SORTS).default('best'),
   offset: number().integer().min(0).default(0),
   limit: number().integer().min(1).max(MOST_SPOKEN).default(20),
-  atLeast: number().integer().min(0).default(0),
 }).noUnknown();
 export type SpokenAsked = InferType<typeof spokenSchema>;
 
@@ -150,3 +161,42 @@ export interface SpokenAnswer {
   /** Assets of which it is written down what is said in them, and which the search looked through. */
   readonly searched: number;
 }
+
+const asPassages = {
+  length: string<PassageLength>().oneOf(PASSAGE_LENGTHS).default('thought'),
+  limit: number().integer().min(1).max(200, 'At most 200 passages at once.').default(25),
+};
+export const spokenPassagesSchema = object({ ...looked, ...asPassages }).noUnknown();
+export type SpokenPassagesAsked = InferType<typeof spokenPassagesSchema>;
+
+/** Passages, and the assets that they are in. */
+export interface Passages {
+  readonly revision: number;
+  /** How many there are; the first of them are listed. */
+  readonly count: number;
+  readonly passages: readonly SpokenPassage[];
+  readonly assets: readonly Asset[];
+}
+export interface SpokenPassages extends Passages {
+  /** By `NOTCHES`. */
+  readonly notches: SpokenAnswer['notches'];
+}
+
+/** What the files that a search finds are about. */
+export const themesSchema = object(narrowed).noUnknown();
+export type ThemesAsked = InferType<typeof themesSchema>;
+
+export interface ThemesAnswer extends Themes {
+  readonly revision: number;
+  readonly assets: readonly Asset[];
+}
+
+/** Where in some files any of some words and phrases is said, in whatever form. */
+export const themePassagesSchema = object({
+  ...narrowed,
+  ...asPassages,
+  terms: array(string().max(200).required()).min(1).max(20).required(),
+  /** Of the files that are found, only these; all where there are none. */
+  assetIds: array(id.required()).max(1000).default([]),
+}).noUnknown();
+export type ThemePassagesAsked = InferType<typeof themePassagesSchema>;

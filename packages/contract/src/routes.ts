@@ -272,6 +272,25 @@ export const ROUTES = {
     'look',
     dialogue.spokenSchema,
   ),
+  /** The same as passages, the most telling first. */
+  spokenPassages: route<Partial<dialogue.SpokenPassagesAsked>, dialogue.SpokenPassages>(
+    'POST',
+    '/api/spoken/passages',
+    'look',
+    dialogue.spokenPassagesSchema,
+  ),
+  themes: route<Partial<dialogue.ThemesAsked>, dialogue.ThemesAnswer>(
+    'POST',
+    '/api/spoken/themes',
+    'look',
+    dialogue.themesSchema,
+  ),
+  themePassages: route<Partial<dialogue.ThemePassagesAsked>, dialogue.Passages>(
+    'POST',
+    '/api/spoken/themes/passages',
+    'look',
+    dialogue.themePassagesSchema,
+  ),
   /** One's own: nobody else sees it. */
   dismissHit: route<dialogue.DismissHit, null>('PUT', '/api/spoken/dismissed', 'look', dialogue.dismissHitSchema),
   correctTranscript: route<dialogue.Correction, Written>(

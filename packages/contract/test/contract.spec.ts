@@ -93,8 +93,11 @@ describe('the table of routes', () => {
       // Where one stopped, and what one picked, is one's own.
       'setLoggingPlace',
       'setPull',
-      // A question, with all that is asked in its body.
+      // Questions, with all that is asked in their bodies.
       'spoken',
+      'spokenPassages',
+      'themePassages',
+      'themes',
       // A question; which transcript is wanted stands in its body.
       'transcript',
       'twins',

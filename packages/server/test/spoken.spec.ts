@@ -107,6 +107,48 @@ describe('a search of speech', () => {
     expect(inPart.files[0]?.hits[0]?.startMs).toBeLessThan(1000);
   });
 
+  it('is answered in passages too, the most telling first, as long as one likes', async () => {
+    const { revision } = await editor.call('status', null);
+    const asked = { said: 'gate bell', how: 'any' as const, atLeast: revision };
+    const { assets, count, notches, passages } = await editor.call('spokenPassages', { ...asked, limit: 2 });
+    expect([count, notches[0]?.hits, passages.length]).toEqual([3, 4, 2]);
+    // Both are said there.
+    expect([passages[0]?.id, passages[0]?.pieces.filter(({ is }) => is === 'spelled')]).toEqual([
+      ids[1],
+      [
+        { text: 'bell', is: 'spelled' },
+        { text: 'gate', is: 'spelled' },
+      ],
+    ]);
+    expect(assets.map(({ id }) => id).sort()).toEqual(passages.map(({ id }) => id).sort());
+    const narrowed = await editor.call('spokenPassages', { ...asked, query: `number:${ids[2]}`, length: 'talk' });
+    expect(narrowed.passages.map(({ ends, id }) => [id, ends])).toEqual([[ids[2], 'all']]);
+    expect(await editor.refused('spokenPassages', { said: 'a', limit: 201 })).toMatchObject({ status: 422 });
+  });
+
+  it('gives way to what files are about, and where they say so', async () => {
+    const { revision } = await editor.call('status', null);
+    const asked = { query: `number:${ids[0]} or number:${ids[1]} or number:${ids[2]}`, atLeast: revision };
+    const before = await editor.call('themes', asked);
+    expect([before.against, before.assets.map(({ id }) => id).sort()]).toEqual([
+      'each-other',
+      ids.slice(0, 3).toSorted(),
+    ]);
+    // So little sets nothing apart from chance; this does.
+    await say(3, ...Array.from({ length: 9 }, (_unused, n) => `the old sluice is ${n} and the old sluice leaks`));
+    const all = await editor.call('themes', { atLeast: (await editor.call('status', null)).revision });
+    expect(all.files.find(({ id }) => id === ids[3])?.words).toBe(9 * 9);
+    const at = all.files.findIndex(({ id }) => id === ids[3]);
+    const [theme] = all.themes;
+    expect(theme?.terms.map(({ text }) => text)).toContain('old sluice');
+    expect(theme?.passages.map((count) => count > 0)).toEqual(all.files.map((_file, file) => file === at));
+    const opened = await editor.call('themePassages', { terms: ['old sluices'], assetIds: [ids[3] ?? 0], limit: 1 });
+    expect(opened).toMatchObject({ count: theme?.passages[at], passages: [{ id: ids[3] }], assets: [{ id: ids[3] }] });
+    expect((await editor.call('themePassages', { terms: ['sluice'], query: `number:${ids[0]}` })).count).toBe(0);
+    expect(await editor.refused('themes', { query: 'tag:' })).toMatchObject({ status: 422 });
+    expect(await editor.refused('themePassages', { terms: [] })).toMatchObject({ status: 422 });
+  });
+
   it('remembers what somebody dismissed, for that search and that person', async () => {
     const { files } = await find('bell');
     const [file] = files;

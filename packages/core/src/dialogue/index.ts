@@ -1,7 +1,8 @@
 /** What is said in a sound: words in time, passages of them, and where a search found something. */
 export * from './transcript';
 export { packSpoken, unpackSpoken, SPOKEN_VERSION } from './pack';
-export { passagesOf, type Passage } from './passages';
+export { PASSAGE_LENGTHS, passagesOf, type Passage, type PassageLength } from './passages';
+export { sentenceEnds } from './sentences';
 export { cuesOf, spokenOfCues } from './cues';
 export { corrected, namedSpeaker } from './correct';
 export { passageRows, writeText, type PlaceOf } from './write-text';
@@ -23,3 +24,21 @@ export {
   type SpokenSort,
 } from './spoken-window';
 export type { SpokenDocument, SpokenSegment } from './spoken-segment';
+export {
+  PASSAGE_ENDS,
+  rankedPassages,
+  type PassageEnd,
+  type PassagePiece,
+  type SpokenPassage,
+} from './spoken-passages';
+export {
+  MOST_THEME_FILES,
+  MOST_THEME_WORDS,
+  passagesWith,
+  themesOf,
+  type Theme,
+  type ThemedFile,
+  type Themes,
+  type ThemesAgainst,
+  type ThemeTerm,
+} from './themes';

@@ -135,14 +135,19 @@ export class SegmentAnswer {
 
   /** The hits of an asset at a notch, ascending. */
   hits(ranges: Ranges, notch: number): number[] {
+    const fitting = this.hitsByItem(ranges, notch);
+    return fitting.length === 1 ? (fitting[0] as number[]) : fitting.flat().sort((a, b) => a - b);
+  }
+
+  /** As `hits`, of each thing that is looked for. */
+  hitsByItem(ranges: Ranges, notch: number): number[][] {
     const { how, withinMs } = this.question;
     const each = this.wanted.map(({ hits }, n) => {
       const [from, to] = ranges[n] as Ranges[number];
       return Array.from(hits.subarray(from, to)).filter((hit) => (STRICTEST[hit % SAID] as number) <= notch);
     });
-    if (how !== 'any' && each.some(({ length }) => length === 0)) return [];
-    const fitting = how === 'near' ? near(each, this.segment.startMs, withinMs) : each;
-    return fitting.length === 1 ? (fitting[0] as number[]) : fitting.flat().sort((a, b) => a - b);
+    if (how !== 'any' && each.some(({ length }) => length === 0)) return each.map(() => []);
+    return how === 'near' ? near(each, this.segment.startMs, withinMs) : each;
   }
 }
 

@@ -1,5 +1,6 @@
 import { NOTCHES } from './confidence';
 import { Forms } from './forms';
+import { Names } from './names';
 import type { Pronouncer } from './pronounce';
 import type { SpokenQuestion } from './question';
 import { SegmentAnswer } from './spoken-answer';
@@ -8,7 +9,7 @@ import { mergedSegments, SegmentDraft, type SpokenDocument, type SpokenSegment }
 import { Vocabulary } from './vocabulary';
 
 /** The form of what is kept; another is made anew. */
-export const SPOKEN_INDEX_VERSION = 1;
+export const SPOKEN_INDEX_VERSION = 2;
 
 /** A segment with what is gone of it. */
 interface Part {
@@ -24,6 +25,8 @@ export interface KeptSpoken {
   /** How each word is said, as the numbers of `PHONES`, in its ways. */
   readonly ways: readonly (readonly (readonly number[])[])[];
   readonly forms: readonly (readonly [word: number, text: string])[];
+  /** Who speaks, by number. */
+  readonly speakers: readonly string[];
   readonly parts: readonly { readonly segment: SpokenSegment; readonly gone: Uint8Array }[];
 }
 
@@ -43,6 +46,15 @@ export interface SpokenFile {
   readonly best: number;
   readonly segment: SpokenSegment;
   readonly hits: () => number[];
+  /** Of each thing that was looked for, but for what must not be there. */
+  readonly hitsByItem: () => number[][];
+}
+
+/** What is said in one asset, by its place in a segment. */
+export interface SpokenDoc {
+  readonly id: number;
+  readonly doc: number;
+  readonly segment: SpokenSegment;
 }
 
 /** What was found, at each notch and at the one that was asked for. */
@@ -56,6 +68,7 @@ export interface SpokenFound {
 export class SpokenIndex {
   private readonly vocabulary: Vocabulary;
   private readonly forms: Forms;
+  private readonly names = new Names();
   private parts: Part[] = [];
   private readonly fresh = new Map<number, SpokenDocument>();
   private freshPart: Part | null = null;
@@ -103,7 +116,7 @@ export class SpokenIndex {
 
   private build(): Part | null {
     if (this.fresh.size === 0) return null;
-    const draft = new SegmentDraft(this.forms);
+    const draft = new SegmentDraft(this.forms, this.names);
     for (const document of this.fresh.values()) draft.add(document);
     return partOf(draft.finish());
   }
@@ -174,7 +187,11 @@ export class SpokenIndex {
         if (count === 0) return;
         const { ranges } = answer;
         const id = segment.ids[doc] as number;
-        files.push({ id, count, best: bests[notch] as number, segment, hits: () => answer.hits(ranges, notch) });
+        files.push({
+          ...{ id, count, best: bests[notch] as number, segment },
+          hits: () => answer.hits(ranges, notch),
+          hitsByItem: () => answer.hitsByItem(ranges, notch),
+        });
       });
     }
     return { notches, files };
@@ -187,6 +204,31 @@ export class SpokenIndex {
 
   has(id: number): boolean {
     return this.placeOf.has(id) || this.fresh.has(id);
+  }
+
+  /** All that is said by itself, of the assets that are wanted: where it is said in a whole, a subclip says nothing of its own. */
+  *docs(among: ((id: number) => boolean) | null): Generator<SpokenDoc> {
+    const isShown = this.shown(among ?? (() => true));
+    for (const { gone, segment } of this.all())
+      for (let doc = 0; doc < segment.ids.length; doc += 1) {
+        const id = segment.ids[doc] as number;
+        if (gone[doc] === 0 && isShown(id, segment.wholes[doc] as number)) yield { id, doc, segment };
+      }
+  }
+
+  /** The words of the vocabulary, by number, and the number of the word at each place of a segment. */
+  get words(): readonly string[] {
+    // First, as what is new is not in the vocabulary until then.
+    this.all();
+    return this.vocabulary.words;
+  }
+  wordAt({ forms }: SpokenSegment): (at: number) => number {
+    const { wordOf } = this.forms;
+    return (at) => wordOf[forms[at] as number] as number;
+  }
+
+  speakerOf(id: number): string {
+    return this.names.textOf(id);
   }
 
   /** The words around a hit, as they are written. */
@@ -206,15 +248,17 @@ export class SpokenIndex {
       words: [...this.vocabulary.words],
       ways: this.vocabulary.words.map((_word, id) => this.vocabulary.waysOfWord(id).map((way) => [...way])),
       forms: this.forms.all(),
+      speakers: [...this.names.all()],
       parts: this.parts.map(({ gone, segment }) => ({ segment, gone: gone.slice() })),
     };
   }
 
   /** Takes what was kept, instead of all there is. */
-  static restored({ forms, parts, ways, words }: KeptSpoken, pronouncer: Pronouncer): SpokenIndex {
+  static restored({ forms, parts, speakers, ways, words }: KeptSpoken, pronouncer: Pronouncer): SpokenIndex {
     const index = new SpokenIndex(pronouncer);
     words.forEach((word, id) => index.vocabulary.put(word, ways[id]?.map((way) => Uint8Array.from(way)) ?? []));
     for (const [word, text] of forms) index.forms.add(words[word] as string, text);
+    for (const name of speakers) index.names.add(name);
     for (const { gone, segment } of parts) index.take(partOf(segment, gone.slice()));
     return index;
   }

@@ -1,5 +1,7 @@
 import { firstNot } from '../search';
 import type { Forms } from './forms';
+import type { Names } from './names';
+import { PASSAGE_LENGTHS, passagesOf, type PassageLength } from './passages';
 import { spokenWords } from './pronounce';
 import type { Spoken, SpokenWord } from './transcript';
 
@@ -30,6 +32,11 @@ export interface SpokenSegment {
   readonly otherStarts: Uint32Array;
   readonly others: Uint32Array;
   readonly otherSure: Uint8Array;
+  /** Where passages begin, the shortest that there are; one more at the end. */
+  readonly passages: Uint32Array;
+  /** Of each the longest length at which one begins there, by its place in `PASSAGE_LENGTHS`, and by number who speaks. */
+  readonly levels: Uint8Array;
+  readonly speakers: Uint32Array;
   /** The words that are or may have been said, ascending, and the places of each. */
   readonly words: Uint32Array;
   readonly placesOf: Uint32Array;
@@ -46,6 +53,8 @@ const inShares = (certainty: number | null): number =>
 /** What a segment is made of, but for where its words are, which is worked out. */
 type Sayings = Omit<SpokenSegment, 'words' | 'placesOf' | 'places'>;
 
+const SHORTEST: PassageLength = 'sentence';
+
 /** Collects what is said in some assets. */
 export class SegmentDraft {
   private readonly ids: number[] = [];
@@ -58,8 +67,14 @@ export class SegmentDraft {
   private readonly otherStarts: number[] = [0];
   private readonly others: number[] = [];
   private readonly otherSure: number[] = [];
+  private readonly passages: number[] = [];
+  private readonly levels: number[] = [];
+  private readonly speakers: number[] = [];
 
-  constructor(private readonly known: Forms) {}
+  constructor(
+    private readonly known: Forms,
+    private readonly names: Names,
+  ) {}
 
   get size(): number {
     return this.ids.length;
@@ -68,7 +83,18 @@ export class SegmentDraft {
   add({ id, wholeId, spoken }: SpokenDocument): void {
     this.ids.push(id);
     this.wholes.push(wholeId);
-    for (const word of spoken.words) this.addWord(word);
+    // What says no word is no passage: the next begins wherever it would have begun.
+    let begins = 0;
+    for (const { level, speaker, words } of passagesOf(spoken, SHORTEST)) {
+      begins = Math.min(begins, level);
+      const from = this.forms.length;
+      for (const word of words) this.addWord(word);
+      if (this.forms.length === from) continue;
+      this.passages.push(from);
+      this.levels.push(begins);
+      this.speakers.push(this.names.add(speaker));
+      begins = PASSAGE_LENGTHS.length;
+    }
     this.starts.push(this.forms.length);
   }
 
@@ -103,6 +129,9 @@ export class SegmentDraft {
         otherStarts: Uint32Array.from(this.otherStarts),
         others: Uint32Array.from(this.others),
         otherSure: Uint8Array.from(this.otherSure),
+        passages: Uint32Array.from([...this.passages, this.forms.length]),
+        levels: Uint8Array.from(this.levels),
+        speakers: Uint32Array.from(this.speakers),
       },
       this.known,
     );
@@ -169,6 +198,10 @@ export function mergedSegments(
     ({ starts, otherStarts }, doc) =>
       (otherStarts[starts[doc + 1] as number] as number) - (otherStarts[starts[doc] as number] as number),
   );
+  const passageCount = sum(({ passages, starts }, doc) => {
+    const [from, to] = passagesIn(passages, starts[doc] as number, starts[doc + 1] as number);
+    return to - from;
+  });
   const made = {
     ids: new Uint32Array(docCount),
     wholes: new Uint32Array(docCount),
@@ -180,8 +213,11 @@ export function mergedSegments(
     otherStarts: new Uint32Array(wordCount + 1),
     others: new Uint32Array(otherCount),
     otherSure: new Uint8Array(otherCount),
+    passages: new Uint32Array(passageCount + 1),
+    levels: new Uint8Array(passageCount),
+    speakers: new Uint32Array(passageCount),
   };
-  let [doc, word, other] = [0, 0, 0];
+  let [doc, word, other, passage] = [0, 0, 0, 0];
   for (const { segment, docs } of kept)
     for (const old of docs) {
       const [from, to] = [segment.starts[old] as number, segment.starts[old + 1] as number];
@@ -194,12 +230,25 @@ export function mergedSegments(
         made.otherStarts[word + at - from + 1] = (segment.otherStarts[at + 1] as number) - otherFrom + other;
       made.others.set(segment.others.subarray(otherFrom, otherTo), other);
       made.otherSure.set(segment.otherSure.subarray(otherFrom, otherTo), other);
+      const [passageFrom, passageTo] = passagesIn(segment.passages, from, to);
+      for (let at = passageFrom; at < passageTo; at += 1)
+        made.passages[passage + at - passageFrom] = (segment.passages[at] as number) - from + word;
+      for (const part of ['levels', 'speakers'] as const)
+        made[part].set(segment[part].subarray(passageFrom, passageTo), passage);
+      passage += passageTo - passageFrom;
       doc += 1;
       word += to - from;
       other += otherTo - otherFrom;
       made.starts[doc] = word;
     }
+  made.passages[passage] = word;
   return withPlaces(made, known);
+}
+
+/** Which passages begin within some words. */
+export function passagesIn(passages: Uint32Array, from: number, to: number): readonly [from: number, to: number] {
+  const first = firstNot((at) => (passages[at] as number) < from, 0, passages.length - 1);
+  return [first, firstNot((at) => (passages[at] as number) < to, first, passages.length - 1)];
 }
 
 /** The place of the last that is not above a value. */

@@ -1,3 +1,5 @@
+import { firstNot } from '../search';
+
 /** Where the words come from, the best first: what a person made of them, what was brought in, what a recogniser heard. */
 export const TRANSCRIPT_SOURCES = ['corrected', 'brought-in', 'recognised'] as const;
 export type TranscriptSource = (typeof TRANSCRIPT_SOURCES)[number];
@@ -44,7 +46,8 @@ export const saidText = (words: readonly Pick<SpokenWord, 'text'>[]): string => 
 
 /** Who speaks at a moment; empty where that is not known. */
 export function speakerAt(speakers: readonly SpeakerFrom[], ms: number): string {
-  return speakers.findLast(({ fromMs }) => fromMs <= ms)?.name ?? '';
+  const next = firstNot((at) => (speakers[at] as SpeakerFrom).fromMs <= ms, 0, speakers.length);
+  return speakers[next - 1]?.name ?? '';
 }
 
 /** The words that begin within a stretch of the sound, with times from its beginning: those of a subclip. */

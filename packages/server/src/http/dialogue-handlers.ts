@@ -1,7 +1,13 @@
 import { readSpoken, saidText, spokenHits, type SpokenWord } from '@larder/core/dialogue';
 import type { FieldRegistry } from '@larder/core/fields';
 import type { Query } from '@larder/core/query';
-import { spokenSchema, type SpokenExcerpt } from '@larder/contract';
+import {
+  spokenPassagesSchema,
+  spokenSchema,
+  type Person,
+  type SpokenExcerpt,
+  type SpokenPassagesAsked,
+} from '@larder/contract';
 import { assetsById } from '../store/assets';
 import { meantBy, treeOf } from '../store/live-bins';
 import { dismissedHits, dismissHit, hitKey } from '../store/dismissed-hits';
@@ -12,21 +18,57 @@ import type { Services } from './handlers';
 import { signedIn, type Handlers } from './router';
 
 type DialogueRoutes =
-  'spoken' | 'dismissHit' | 'transcript' | 'correctTranscript' | 'removeTranscript' | 'readTranscript' | 'recognise';
+  | 'spoken'
+  | 'spokenPassages'
+  | 'themes'
+  | 'themePassages'
+  | 'dismissHit'
+  | 'transcript'
+  | 'correctTranscript'
+  | 'removeTranscript'
+  | 'readTranscript'
+  | 'recognise';
 
 /** What is said: transcripts, made, brought in and corrected. */
 export function dialogueHandlers(
   { db, fields, search }: Services,
   told: <T>(work: Promise<T>) => Promise<T>,
 ): Pick<Handlers, DialogueRoutes> {
+  /** What the search line says besides; null where that is nothing. */
+  const narrowedTo = async (query: string | undefined, person: Person | null): Promise<Query | null> =>
+    query?.trim() ? meantBy(signedIn(person), treeOf(query, fields.current), fields.current) : null;
+  const questionOf = ({ how, said, withinS }: Partial<SpokenPassagesAsked>) => ({
+    items: readSpoken(said ?? ''),
+    how: how ?? DEFAULTS.how,
+    withinMs: (withinS ?? DEFAULTS.withinS) * 1000,
+  });
+  const assetsOf = (found: readonly { readonly id: number }[]) =>
+    assetsById(db, [...new Set(found.map(({ id }) => id))]);
   return {
+    spokenPassages: async ({ body, person }) => {
+      const { atLeast, length, limit, notch } = { ...PASSAGE_DEFAULTS, ...body };
+      const tree = await narrowedTo(body.query, person);
+      const asked = { question: questionOf(body), notch, tree, length, limit, atLeast };
+      const { revision, value } = await search.ask({ ask: 'passages', ...asked });
+      return { revision, ...value, assets: await assetsOf(value.passages) };
+    },
+    themes: async ({ body, person }) => {
+      const tree = await narrowedTo(body.query, person);
+      const { revision, value } = await search.ask({ ask: 'themes', tree, atLeast: body.atLeast ?? 0 });
+      return { revision, ...value, assets: await assetsOf(value.files) };
+    },
+    themePassages: async ({ body, person }) => {
+      const { assetIds: ids, atLeast, length, limit } = { ...PASSAGE_DEFAULTS, assetIds: [], ...body };
+      const asked = { terms: body.terms ?? [], tree: await narrowedTo(body.query, person), ids };
+      const { revision, value } = await search.ask({ ask: 'theme-passages', ...asked, length, limit, atLeast });
+      return { revision, ...value, assets: await assetsOf(value.passages) };
+    },
     spoken: async ({ body, person }) => {
-      const { how, limit, notch, offset, sort } = { ...DEFAULTS, ...body };
-      const items = readSpoken(body.said ?? '');
-      const question = { items, how, withinMs: (body.withinS ?? DEFAULTS.withinS) * 1000 };
-      const narrowed = body.query?.trim() ? treeOf(body.query, fields.current) : null;
-      const tree = narrowed && (await meantBy(signedIn(person), narrowed, fields.current));
-      const asked = { question, notch, tree, sort, offset, limit, atLeast: body.atLeast ?? 0 };
+      const { atLeast, limit, notch, offset, sort } = { ...DEFAULTS, ...body };
+      const question = questionOf(body);
+      const { items } = question;
+      const tree = await narrowedTo(body.query, person);
+      const asked = { question, notch, tree, sort, offset, limit, atLeast };
       const { revision, value } = await search.ask({ ask: 'spoken', ...asked });
       const ids = value.files.map(({ id }) => id);
       const assets = new Map((await assetsById(db, ids)).map((asset) => [asset.id, asset]));
@@ -60,6 +102,7 @@ export function dialogueHandlers(
 }
 
 const DEFAULTS = spokenSchema.getDefault();
+const PASSAGE_DEFAULTS = spokenPassagesSchema.getDefault();
 
 /** Words shown before and after a hit. */
 const AROUND = 8;

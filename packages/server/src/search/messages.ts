@@ -1,5 +1,12 @@
 import type { DatabaseOptions } from '../store/database';
-import type { SpokenInFile, SpokenQuestion, SpokenSort } from '@larder/core/dialogue';
+import type {
+  PassageLength,
+  SpokenInFile,
+  SpokenPassage,
+  SpokenQuestion,
+  SpokenSort,
+  Themes,
+} from '@larder/core/dialogue';
 import type { FieldId } from '@larder/core/fields';
 import type { Query } from '@larder/core/query';
 import type {
@@ -23,19 +30,43 @@ export type Question = { readonly atLeast: number } & (
   | ({ readonly ask: 'facets' } & FacetsRequest)
   | ({ readonly ask: 'map' } & MapRequest)
   | ({ readonly ask: 'spoken' } & SpokenRequest)
+  | ({ readonly ask: 'passages' } & PassagesRequest)
+  | { readonly ask: 'themes'; readonly tree: Query | null }
+  | ({ readonly ask: 'theme-passages' } & ThemePassagesRequest)
   | { readonly ask: 'days'; readonly tree: Query; readonly field: FieldId }
 );
 
 /** What is looked for in what is said. */
-export interface SpokenRequest {
+interface InSpeech {
   readonly question: SpokenQuestion;
   /** By its place in `NOTCHES`. */
   readonly notch: number;
   /** Which assets are looked through; null for all. */
   readonly tree: Query | null;
+}
+
+export interface SpokenRequest extends InSpeech {
   readonly sort: SpokenSort;
   readonly offset: number;
   readonly limit: number;
+}
+
+interface AsPassages {
+  readonly length: PassageLength;
+  readonly limit: number;
+}
+export type PassagesRequest = InSpeech & AsPassages;
+
+export interface ThemePassagesRequest extends AsPassages {
+  readonly terms: readonly string[];
+  readonly tree: Query | null;
+  /** Only these; all where there are none. */
+  readonly ids: readonly number[];
+}
+
+export interface FoundPassages {
+  readonly count: number;
+  readonly passages: readonly SpokenPassage[];
 }
 
 export interface SpokenFiles {
@@ -48,6 +79,9 @@ export interface SpokenFiles {
 
 export interface Answers {
   spoken: SpokenFiles;
+  passages: FoundPassages & Pick<SpokenFiles, 'notches'>;
+  themes: Themes;
+  'theme-passages': FoundPassages;
   search: SearchAnswer;
   step: number | null;
   counts: readonly number[];

@@ -1,11 +1,21 @@
 import { parentPort, workerData } from 'node:worker_threads';
-import { phonesText, spokenWindow } from '@larder/core/dialogue';
+import { passagesWith, phonesText, rankedPassages, spokenWindow, spokenWords, themesOf } from '@larder/core/dialogue';
+import type { Query } from '@larder/core/query';
 import { LibraryIndex } from '@larder/core/search';
 import { Pronunciations } from '../media/pronunciations';
 import { openDatabase } from '../store/database';
 import { IndexKeeper } from './keeper';
 import { Merger } from './merger';
-import type { Answers, FromThread, Question, SpokenRequest, ThreadOptions, ToThread } from './messages';
+import type {
+  Answers,
+  FromThread,
+  PassagesRequest,
+  Question,
+  SpokenRequest,
+  ThemePassagesRequest,
+  ThreadOptions,
+  ToThread,
+} from './messages';
 import { IndexSnapshots } from './snapshot';
 
 /**
@@ -45,6 +55,12 @@ function answer(question: Question): Answers[keyof Answers] {
       return keeper.index.map(question);
     case 'spoken':
       return spoken(question);
+    case 'passages':
+      return passages(question);
+    case 'themes':
+      return themesOf(keeper.spoken, amongOf(question.tree));
+    case 'theme-passages':
+      return themePassages(question);
     case 'days':
       return keeper.index.days(question.tree, question.field);
     default:
@@ -52,9 +68,22 @@ function answer(question: Question): Answers[keyof Answers] {
   }
 }
 
+const amongOf = (tree: Query | null): ((id: number) => boolean) | null =>
+  tree === null ? null : keeper.index.finds(tree);
+
+function passages({ question, notch, tree, ...window }: PassagesRequest): Answers['passages'] {
+  const found = keeper.spoken.find(question, notch, amongOf(tree));
+  return { notches: found.notches, ...rankedPassages(keeper.spoken, found, window) };
+}
+
+function themePassages({ ids, terms, tree, ...window }: ThemePassagesRequest): Answers['theme-passages'] {
+  const [among, wanted] = [amongOf(tree), new Set(ids)];
+  const isAmong = (id: number): boolean => (wanted.size === 0 || wanted.has(id)) && (among === null || among(id));
+  return passagesWith(keeper.spoken, isAmong, terms.map(spokenWords), window);
+}
+
 function spoken({ question, notch, tree, ...window }: SpokenRequest): Answers['spoken'] {
-  const among = tree === null ? null : keeper.index.finds(tree);
-  const found = keeper.spoken.find(question, notch, among);
+  const found = keeper.spoken.find(question, notch, amongOf(tree));
   return {
     notches: found.notches,
     files: spokenWindow(keeper.spoken, found, window),
@@ -128,12 +157,13 @@ async function start(): Promise<void> {
 }
 
 async function take(message: Extract<ToThread, { type: 'ask' }>): Promise<void> {
-  if (message.question.ask === 'spoken')
-    await pronunciations.learn(message.question.question.items.flatMap(({ words }) => words));
+  const { question } = message;
+  if (question.ask === 'spoken' || question.ask === 'passages')
+    await pronunciations.learn(question.question.items.flatMap(({ words }) => words));
   // Asked again with less patience: the earlier asking is void.
   waiting.splice(0, waiting.length, ...waiting.filter((each) => each.id !== message.id), message);
   settle();
-  if (message.question.atLeast > keeper.revision) void catchUp();
+  if (question.atLeast > keeper.revision) void catchUp();
 }
 
 port.on('message', (message: ToThread) => {

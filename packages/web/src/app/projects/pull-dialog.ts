@@ -10,12 +10,25 @@ import { ask } from '../shared/ask';
 import { counted } from '../shared/format';
 import { projects } from './state';
 
+type StretchKind = 'hit' | 'passage';
+
 /** A stretch of an asset, in milliseconds. */
 interface Stretch {
   readonly assetId: number;
   readonly startMs: number;
   readonly endMs: number;
 }
+
+/** What is made of stretches, unless somebody says otherwise. */
+interface StretchesAsked {
+  readonly name: string;
+  readonly what: StretchKind;
+  readonly handlesS: number;
+}
+
+/** Stretches that go into a string-out at once. */
+const MOST_STRETCHES = 2000;
+const LONGEST_NAME = 120;
 
 /** The pull list, or hits, become a string-out, in a project that exists or a new one. */
 @Component({
@@ -79,7 +92,7 @@ interface Stretch {
         </div>
         @if (hits().length > 0) {
           <div>
-            <label class="form-label" for="pull-handles">Before and after each hit, in seconds</label
+            <label class="form-label" for="pull-handles">Before and after each {{ each() }}, in seconds</label
             ><input
               id="pull-handles"
               name="handles"
@@ -92,7 +105,7 @@ interface Stretch {
             />
           </div>
           <p class="muted small m-0">
-            Hits go in as they are listed; those that run into each other become one, and what has no moving picture is
+            They go in as they are listed; those that run into each other become one, and what has no moving picture is
             left out.
           </p>
         } @else {
@@ -119,6 +132,8 @@ class PullForm {
   readonly assetIds = signal<readonly number[]>([]);
   /** In place of whole assets, stretches of them. */
   readonly hits = signal<readonly Stretch[]>([]);
+  /** What one of them is called. */
+  readonly each = signal<StretchKind>('hit');
   private readonly state = this.store.selectSignal(projects.select);
   protected readonly all = computed(() => this.state().value?.projects ?? []);
   /** 0 for a new one; the newest project until somebody chooses. */
@@ -129,9 +144,9 @@ class PullForm {
   protected projectName = '';
   protected counting: CountingId = '25';
   name = '';
-  protected handlesS = 1;
+  handlesS = 1;
   protected readonly what = computed(() =>
-    this.hits().length > 0 ? counted(this.hits().length, 'hit') : counted(this.assetIds().length, 'asset'),
+    this.hits().length > 0 ? counted(this.hits().length, this.each()) : counted(this.assetIds().length, 'asset'),
   );
 
   constructor() {
@@ -177,10 +192,12 @@ export class PullDialog {
   }
 
   /** As `ask`, of places where something was found. */
-  askOf(hits: readonly Stretch[], name: string): Promise<StringOutFull | null> {
+  askOf(hits: readonly Stretch[], { name, what, handlesS }: StretchesAsked): Promise<StringOutFull | null> {
     return ask(this.modals, PullForm, { ariaLabelledBy: 'pull-title' }, (form) => {
-      form.hits.set(hits);
-      form.name = name;
+      form.hits.set(hits.slice(0, MOST_STRETCHES));
+      form.each.set(what);
+      form.name = name.slice(0, LONGEST_NAME);
+      form.handlesS = handlesS;
     });
   }
 }

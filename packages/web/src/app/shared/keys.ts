@@ -38,6 +38,8 @@ export const KEY_TABLE = [
   { command: 'hit.before', key: '[', where: 'dialogue', label: 'Back to the hit before, and play' },
   { command: 'hit.keep', key: 'Shift+k', where: 'dialogue', label: 'Keep the hit as a marker' },
   { command: 'hit.dismiss', key: 'Shift+d', where: 'dialogue', label: 'Dismiss the hit, or take it back' },
+  { command: 'passage.longer', key: '}', where: 'dialogue', label: 'Longer passages' },
+  { command: 'passage.shorter', key: '{', where: 'dialogue', label: 'Shorter passages' },
   { command: 'hit.speech', key: 'q', where: 'dialogue', label: 'Go to what was said' },
   { command: 'log.circled', key: 'c', where: 'logging', label: 'Verdict: circled' },
   { command: 'log.hold', key: 'h', where: 'logging', label: 'Verdict: hold' },
