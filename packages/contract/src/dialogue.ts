@@ -1,8 +1,12 @@
 import {
   HOWS,
+  MOST_WAYS,
+  MOST_WORD_SOUNDS,
   NOTCHES,
   PASSAGE_LENGTHS,
+  soundsOfWay,
   SPOKEN_SORTS,
+  spokenWords,
   TRANSCRIPT_SOURCES,
   type PassageLength,
   type SpeakerFrom,
@@ -200,3 +204,34 @@ export const themePassagesSchema = object({
   assetIds: array(id.required()).max(1000).default([]),
 }).noUnknown();
 export type ThemePassagesAsked = InferType<typeof themePassagesSchema>;
+
+/** Letters of names that are written down at once: a list of the people and places of a production. */
+const LONGEST_NAMES = 100_000;
+/** Names, as somebody writes them down: each of their words is a custom word, but for those that the recogniser knows. */
+export const newCustomWordsSchema = object({
+  names: string()
+    .max(LONGEST_NAMES, 'Those are too many at once.')
+    .test('some', 'There is no word in that.', (names = '') => spokenWords(names).length > 0)
+    .required('A name is needed.'),
+}).noUnknown();
+
+/** A way to say a word, in the sounds of the dictionary of Carnegie Mellon. */
+const way = string()
+  .trim()
+  .test(
+    'sounds',
+    `A way to say it is made of at most ${MOST_WORD_SOUNDS} sounds such as AA T ER M AW TH, parted by spaces.`,
+    (text = '') => text !== '' && soundsOfWay(text) !== null,
+  )
+  .required();
+export const customWordSchema = object({
+  says: array(way).min(1, 'A word is said in one way at least.').max(MOST_WAYS).required(),
+}).noUnknown();
+export type CustomWordChange = InferType<typeof customWordSchema>;
+
+/** What came of names: how many words were added, and which of them are none that can be heard as one, or are known already. */
+export interface CustomWordsAdded {
+  readonly added: number;
+  readonly known: readonly string[];
+  readonly left: readonly string[];
+}

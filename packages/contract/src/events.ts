@@ -14,6 +14,7 @@ export const ENTITIES = [
   'tag-set',
   'field',
   'marking',
+  'custom-word',
 ] as const;
 export type Entity = (typeof ENTITIES)[number];
 

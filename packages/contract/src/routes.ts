@@ -1,5 +1,5 @@
 import type { AssetEdit, FieldId, NewShopField } from '@larder/core/fields';
-import type { TranscriptSource } from '@larder/core/dialogue';
+import type { CustomWord, TranscriptSource } from '@larder/core/dialogue';
 import type { TimedTextFormat } from '@larder/core/interchange/timed-text';
 import type { Marker, NewMarker, TimedNotes } from '@larder/core/markers';
 import { markingSchema, type Marking, type NewMarking } from '@larder/core/markings';
@@ -347,6 +347,21 @@ export const ROUTES = {
   orderFields: route<{ ids: readonly number[] }, null>('PUT', '/api/field-order', 'keep', request.orderSchema),
 
   plainFields: route<{ ids: readonly string[] }, null>('PUT', '/api/plain-fields', 'keep', request.plainFieldsSchema),
+  customWords: route<null, { words: readonly CustomWord[] }>('GET', '/api/custom-words', 'look'),
+  /** How each is said is suggested. */
+  newCustomWords: route<{ names: string }, dialogue.CustomWordsAdded>(
+    'POST',
+    '/api/custom-words',
+    'log',
+    dialogue.newCustomWordsSchema,
+  ),
+  changeCustomWord: route<dialogue.CustomWordChange, null>(
+    'PUT',
+    '/api/custom-words/:id',
+    'log',
+    dialogue.customWordSchema,
+  ),
+  removeCustomWord: route<null, null>('DELETE', '/api/custom-words/:id', 'log'),
   markings: route<null, { markings: readonly Marking[] }>('GET', '/api/markings', 'look'),
   newMarking: route<NewMarking, { id: number }>('POST', '/api/markings', 'keep', markingSchema),
   changeMarking: route<NewMarking, { id: number }>('PUT', '/api/markings/:id', 'keep', markingSchema),
@@ -517,6 +532,8 @@ export const FILE_PATHS = {
   notes: (assetId: number, format: TimedTextFormat) => `/files/${assetId}/markers.${format}`,
   /** What is said in an asset, by its best transcript. */
   transcript: (assetId: number, format: TranscriptFormat) => `/files/${assetId}/said.${format}`,
+  /** A way to say a word, spoken. */
+  spokenWay: (way: string) => `/files/spoken-way?way=${encodeURIComponent(way)}`,
   uploads: '/files/uploads',
   /** Takes a table as it is, and says what it looks like. */
   tables: '/files/tables',

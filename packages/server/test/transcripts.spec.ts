@@ -130,6 +130,7 @@ describe('recognition', () => {
     const done: number[] = [];
     const by = (most: number): Recogniser => ({
       ...{ madeBy: 'a recogniser of the test', language: 'und' },
+      knows: () => Promise.resolve(new Set()),
       hear: (pieces) => {
         if (asked.length === most) return Promise.reject(new Error('The machine went down.'));
         asked.push(pieces.map(({ startMs }) => String(startMs)));

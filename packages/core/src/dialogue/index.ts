@@ -11,7 +11,7 @@ export { spokenHits, type SpokenHit } from './said';
 export { confidenceOf, NOTCHES, type Notch } from './confidence';
 export { PHONES, phonesText, readPhones, type Phones } from './phones';
 export { phonesOfIpa } from './ipa';
-export { Dictionary, spokenWords, type Pronouncer } from './pronounce';
+export { Dictionary, spokenWords, writtenWords, type Pronouncer } from './pronounce';
 export { HOWS, readSpoken, type SpokenHow, type SpokenItem, type SpokenQuestion } from './question';
 export { atOf, confidenceIn, isSpelled, wordsOf } from './spoken-hits';
 export { SPOKEN_INDEX_VERSION, SpokenIndex, type KeptSpoken, type SpokenFile, type SpokenFound } from './spoken-index';
@@ -42,3 +42,13 @@ export {
   type ThemesAgainst,
   type ThemeTerm,
 } from './themes';
+export {
+  customKey,
+  LONGEST_WORD,
+  MOST_WAYS,
+  MOST_WORD_SOUNDS,
+  soundsOfWay,
+  speakable,
+  type CustomWord,
+} from './custom-words';
+export { wordsOfModel, withWords } from './language-model';

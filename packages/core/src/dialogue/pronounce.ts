@@ -14,6 +14,10 @@ const SPOKEN = /[\p{L}\p{N}]+(?:'[\p{L}\p{N}]+)*/gu;
 /** The words of something that is said, or looked for in what is said. */
 export const spokenWords = (text: string): string[] => fold(text.replace(/[’ʼ]/g, "'")).match(SPOKEN) ?? [];
 
+/** The words of a text as they are written there. */
+export const writtenWords = (text: string): string[] =>
+  text.match(/[\p{L}\p{M}\p{N}]+(?:['’ʼ][\p{L}\p{M}\p{N}]+)*/gu) ?? [];
+
 /** A pronouncing dictionary in the form of the CMU Pronouncing Dictionary: `word PH ON EH Z` a line, `word(2)` another way to say it. */
 export class Dictionary implements Pronouncer {
   /** Phones as text, which takes a fraction of as many arrays. */

@@ -98,8 +98,8 @@ export class Vocabulary {
 
   /** Words that may have been heard for one, with what that costs. Kept, and only what came since is looked at again. */
   candidates(word: string, ways: readonly Phones[]): ReadonlyMap<number, number> {
-    // How it is said may not have been known when it was asked for before.
-    return this.kept(this.like, `${word} ${ways.length}`, (from, found) => {
+    // How it is said may have been another, or not known, when it was asked for before.
+    return this.kept(this.like, `${word} ${ways.map((way) => way.join()).join(' ')}`, (from, found) => {
       for (const way of ways) {
         const most = mostCost(way.length);
         const longest = way.length + Math.floor(most / LEAST_SKIP);

@@ -2,6 +2,7 @@ import { existsSync } from 'node:fs';
 import { pipeline } from 'node:stream/promises';
 import type { Express, Request, Response } from 'express';
 import type { Sequelize } from 'sequelize';
+import { soundsOfWay } from '@larder/core/dialogue';
 import { TIMED_TEXT_FORMATS, TIMED_TEXT_TYPES } from '@larder/core/interchange/timed-text';
 import {
   HANDED_OVER,
@@ -14,6 +15,7 @@ import {
 import type { ExportStore } from '../media/export-store';
 import { ToolError } from '../media/run';
 import { soundPiece } from '../media/sound-piece';
+import { spokenAloud } from '../media/spoken-aloud';
 import { proxyExtension, type RenditionStore } from '../media/rendition-store';
 import { assetsById } from '../store/assets';
 import { notFound, refused } from '../store/errors';
@@ -113,6 +115,17 @@ export function mountFiles(app: Express, { db, store, exports }: FileServices, i
       response.attachment(fileName(title, format)).type(type);
       response.set('Cache-Control', 'no-store').send(text);
     });
+
+  app.get('/files/spoken-way', async (request, response) => {
+    await admit(request, 'look', identify);
+    const { way } = request.query;
+    const sounds = typeof way === 'string' ? soundsOfWay(way) : null;
+    if (!sounds) throw refused('That is no way to say a word.');
+    response
+      .type('audio/wav')
+      .set('Cache-Control', 'no-store')
+      .send(await spokenAloud(sounds));
+  });
 
   app.get('/files/:id/original', async (request, response) => {
     await admit(request, 'look', identify);

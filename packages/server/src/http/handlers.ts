@@ -41,6 +41,7 @@ import { queueTable, tableReport } from '../store/table-jobs';
 import { addStorage, listStorages, queueScan } from '../store/storages';
 import type { SimulatedVolumes } from '../stand-ins/volumes';
 import { liveBinHandlers } from './live-bin-handlers';
+import { customWordHandlers } from './custom-word-handlers';
 import { dialogueHandlers } from './dialogue-handlers';
 import { fieldHandlers } from './field-handlers';
 import { ingestHandlers } from './ingest-handlers';
@@ -261,6 +262,7 @@ export function handlersFor(services: Services): Handlers {
     removeSubclips: ({ body, person }) => told(removeSubclips(db, signedIn(person).id, body.ids)),
 
     ...dialogueHandlers(services, told),
+    ...customWordHandlers(services, told),
     ...fieldHandlers(services, told),
 
     ...liveBinHandlers(services, told),

@@ -1,9 +1,11 @@
+import { createHash } from 'node:crypto';
 import { join } from 'node:path';
 import { speechPieces } from '@larder/core/audio';
-import type { SpokenWord } from '@larder/core/dialogue';
+import type { CustomWord, SpokenWord } from '@larder/core/dialogue';
 import { POCKETSPHINX, type Recogniser } from '../media/recogniser';
 import { cutSpeech, soundFrames } from '../media/speech';
 import { assetsById } from '../store/assets';
+import { customWords } from '../store/custom-words';
 import { notFound, refused } from '../store/errors';
 import { beginPieces, dropPieces, heardPieces, keepPiece, type HeardPiece } from '../store/heard-pieces';
 import { originalPath } from '../store/locations';
@@ -24,8 +26,9 @@ export async function recognise(context: JobContext, by: Recogniser = POCKETSPHI
   if (!asset) throw notFound('asset');
   if (asset.sound === null) throw refused('It has no sound.');
   const path = await originalPath(db, asset);
-  // Of another file, or by another program, what was heard is not gone on with.
-  const heardBy = `${by.madeBy}, ${asset.bytes}, ${asset.modifiedMs}`;
+  const custom = await customWords(db);
+  // Of another file, by another program, or with other custom words, what was heard is not gone on with.
+  const heardBy = `${by.madeBy}, ${asset.bytes}, ${asset.modifiedMs}, ${markOf(custom)}`;
   const pieces = await begun(context, asset.id, heardBy, async () =>
     speechPieces(await soundFrames(path, asset, signal)),
   );
@@ -36,7 +39,7 @@ export async function recognise(context: JobContext, by: Recogniser = POCKETSPHI
     const words = await store.withFolder(asset.id, async (folder) => {
       const files = batch.map((piece, at) => ({ ...piece, name: `piece${at}` }));
       for (const file of files) await cutSpeech(path, asset, file, join(folder, `${file.name}.wav`), signal);
-      return by.hear(files, folder, signal);
+      return by.hear(files, custom, folder, signal);
     });
     for (const [at, { startMs }] of batch.entries()) {
       heard.set(startMs, words[at] ?? []);
@@ -46,11 +49,16 @@ export async function recognise(context: JobContext, by: Recogniser = POCKETSPHI
     report({ done: seconds(doneMs), attempts: 1 });
   }
   const all = pieces.flatMap(({ startMs }): readonly SpokenWord[] => heard.get(startMs) ?? []);
-  const { madeBy, language } = by;
+  const { language } = by;
+  const madeBy = custom.length > 0 ? `${by.madeBy}, with ${custom.length} custom words` : by.madeBy;
   await keepTranscript(db, null, asset.id, { source: 'recognised', madeBy, language }, { words: all, speakers: [] });
   await dropPieces(db, asset.id);
   return { words: all.length, remark: all.length === 0 ? 'Nobody speaks in it.' : null };
 }
+
+/** By what it is known whether custom words are others. */
+const markOf = (words: readonly CustomWord[]): string =>
+  createHash('sha256').update(JSON.stringify(words)).digest('hex').slice(0, 16);
 
 /** The pieces as they were left, or all of them where it is begun. */
 async function begun(

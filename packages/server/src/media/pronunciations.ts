@@ -1,5 +1,13 @@
 import { readFile } from 'node:fs/promises';
-import { Dictionary, phonesOfIpa, type Phones, type Pronouncer } from '@larder/core/dialogue';
+import {
+  customKey,
+  Dictionary,
+  phonesOfIpa,
+  soundsOfWay,
+  type CustomWord,
+  type Phones,
+  type Pronouncer,
+} from '@larder/core/dialogue';
 import { LRUCache } from 'lru-cache';
 import { MODEL_DICTIONARY } from './recogniser';
 import { run } from './run';
@@ -17,6 +25,8 @@ const KEPT = 100_000;
 export class Pronunciations implements Pronouncer {
   private readonly learnt = new LRUCache<string, readonly Phones[]>({ max: KEPT });
 
+  private custom: ReadonlyMap<string, readonly Phones[]> = new Map();
+
   private constructor(private readonly dictionary: Dictionary) {}
 
   /** Without a dictionary every word is said by rule. */
@@ -24,7 +34,16 @@ export class Pronunciations implements Pronouncer {
     return new Pronunciations(new Dictionary(await readFile(path, 'utf8').catch(() => '')));
   }
 
+  /** Takes other words of the production than before: as somebody says that they are said, before all else. */
+  setCustom(words: readonly CustomWord[]): void {
+    this.custom = new Map(
+      words.map(({ says, text }) => [customKey(text) ?? '', says.flatMap((way) => soundsOfWay(way) ?? [])]),
+    );
+  }
+
   ways(word: string): readonly Phones[] {
+    const custom = this.custom.get(word);
+    if (custom && custom.length > 0) return custom;
     const known = this.dictionary.ways(word);
     return known.length > 0 ? known : (this.learnt.get(word) ?? []);
   }

@@ -1,6 +1,15 @@
 import { readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { heardWords, readLattice, readSegments, type SpokenWord } from '@larder/core/dialogue';
+import {
+  customKey,
+  heardWords,
+  readLattice,
+  readSegments,
+  wordsOfModel,
+  withWords,
+  type CustomWord,
+  type SpokenWord,
+} from '@larder/core/dialogue';
 import { run } from './run';
 
 /** A piece of sound to be listened to: a WAV file of 16,000 samples a second and one channel, in the folder that is worked in. */
@@ -17,13 +26,29 @@ export interface Recogniser {
   readonly madeBy: string;
   /** As BCP 47 has it. */
   readonly language: string;
-  /** The words of each piece, with times from the beginning of the whole sound. May use the folder as it likes. */
-  hear(pieces: readonly PieceFile[], folder: string, signal: AbortSignal): Promise<readonly (readonly SpokenWord[])[]>;
+  /** All words that it can hear by itself, as they are known to dictionaries. */
+  knows(): Promise<ReadonlySet<string>>;
+  /**
+   * The words of each piece, with times from the beginning of the whole sound; it may hear the custom words too. May use the folder as it
+   * likes.
+   */
+  hear(
+    pieces: readonly PieceFile[],
+    customWords: readonly CustomWord[],
+    folder: string,
+    signal: AbortSignal,
+  ): Promise<readonly (readonly SpokenWord[])[]>;
 }
 
 const MODEL = '/usr/share/pocketsphinx/model/en-us';
 /** How the words are said that it can hear. */
 export const MODEL_DICTIONARY = join(MODEL, 'cmudict-en-us.dict');
+const LANGUAGE_MODEL = join(MODEL, 'en-us.lm.bin');
+/**
+ * How likely a custom word is said, as a natural logarithm. By trial on 120 sentences with 40 invented names said by two voices: 53 of the
+ * names were heard so, and 44 at 10 to the power of -5; two and one were heard where they were not said.
+ */
+const CUSTOM_LIKELY = Math.log(10) * -3.5;
 /** Of a second of speech it takes less than one; so long it is never at work. */
 const TIMEOUT_PER_SECOND_MS = 20_000;
 const TIMEOUT_MS = 120_000;
@@ -34,15 +59,19 @@ const MEMORY_BYTES = 1024 ** 3;
 export const POCKETSPHINX: Recogniser = {
   madeBy: 'PocketSphinx 5prealpha, en-us',
   language: 'en-US',
-  hear: async (pieces, folder, signal) => {
+  knows: async () => wordsOfModel(await readFile(LANGUAGE_MODEL)),
+  hear: async (pieces, customWords, folder, signal) => {
     const at = (name: string) => join(folder, name);
+    const custom = byKey(customWords);
+    const known =
+      custom.size > 0 ? await withCustom(custom, folder) : { model: LANGUAGE_MODEL, dictionary: MODEL_DICTIONARY };
     await writeFile(at('pieces'), pieces.map(({ name }) => `${name}\n`).join(''));
     const seconds = pieces.reduce((sum, { startMs, endMs }) => sum + (endMs - startMs) / 1000, 0);
     await run(
       'pocketsphinx_batch',
       [
-        ...['-hmm', join(MODEL, 'en-us'), '-lm', join(MODEL, 'en-us.lm.bin')],
-        ...['-dict', MODEL_DICTIONARY, '-ctl', at('pieces'), '-cepdir', folder],
+        ...['-hmm', join(MODEL, 'en-us'), '-lm', known.model],
+        ...['-dict', known.dictionary, '-ctl', at('pieces'), '-cepdir', folder],
         ...'-cepext .wav -adcin yes -adchdr 44 -remove_noise no -lw 5 -fwdflatlw 6.5 -bestpathlw 7.5'.split(' '),
         ...['-outlatdir', folder, '-outlatfmt', 'htk', '-outlatbeam', '1e-5', '-hypseg', at('heard')],
       ],
@@ -58,8 +87,43 @@ export const POCKETSPHINX: Recogniser = {
         const segments = lines.find(({ id }) => id === name)?.segments ?? [];
         // Of a piece in which it heard nothing there is no lattice.
         if (segments.length === 0) return [];
-        return heardWords(readLattice(await readFile(at(`${name}.lat`), 'utf8')), segments, startMs);
+        const words = heardWords(readLattice(await readFile(at(`${name}.lat`), 'utf8')), segments, startMs);
+        return words.map((word) => asWritten(word, custom));
       }),
     );
   },
 };
+
+const byKey = (words: readonly CustomWord[]): ReadonlyMap<string, CustomWord> =>
+  new Map(
+    words
+      .flatMap((word) => [[customKey(word.text), word] as const])
+      .filter((entry): entry is [string, CustomWord] => entry[0] !== null),
+  );
+
+/** A dictionary and a language model that have the custom words too. What the dictionary says of them is left out: a person knows better. */
+async function withCustom(
+  custom: ReadonlyMap<string, CustomWord>,
+  folder: string,
+): Promise<{ readonly model: string; readonly dictionary: string }> {
+  const [model, dictionary] = [join(folder, 'words.lm.bin'), join(folder, 'words.dict')];
+  const [known, lines] = await Promise.all([readFile(LANGUAGE_MODEL), readFile(MODEL_DICTIONARY, 'utf8')]);
+  const said = [...custom].flatMap(([key, { says }]) =>
+    says.map((way, at) => `${key}${at === 0 ? '' : `(${at + 1})`} ${way.toUpperCase()}`),
+  );
+  const others = lines.split('\n').filter((line) => !custom.has(line.slice(0, line.search(/[( ]/))));
+  await writeFile(dictionary, [...others.filter(Boolean), ...said, ''].join('\n'));
+  const there = wordsOfModel(known);
+  const more = [...custom.keys()].filter((key) => !there.has(key));
+  await writeFile(model, withWords(known, more, CUSTOM_LIKELY));
+  return { model, dictionary };
+}
+
+/** Custom words as somebody wrote them: names have capitals. */
+function asWritten({ others, text, ...word }: SpokenWord, custom: ReadonlyMap<string, CustomWord>): SpokenWord {
+  const written = (heard: string): string => custom.get(heard)?.text ?? heard;
+  return {
+    ...{ ...word, text: written(text) },
+    ...(others ? { others: others.map((other) => ({ ...other, text: written(other.text) })) } : {}),
+  };
+}

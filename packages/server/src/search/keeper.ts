@@ -13,6 +13,7 @@ import {
   searchDocument,
 } from '../store/assets';
 import { watchedBins, type WatchedBin } from '../store/arrivals';
+import { customWords } from '../store/custom-words';
 import { feedAfter, headRevision, markOf } from '../store/change-feed';
 import { flagTokens } from '../store/flags';
 import { otherWordsForTags } from '../store/tags';
@@ -74,6 +75,7 @@ export class IndexKeeper {
   async build(): Promise<void> {
     const revision = await headRevision(this.db);
     await this.readFields();
+    await this.readCustomWords();
     this.otherWords = await otherWordsForTags(this.db);
     this.cut = await projectsCutFrom(this.db);
     this.isCutTold = true;
@@ -100,6 +102,7 @@ export class IndexKeeper {
   async resume({ parts, spoken, state: { revision, mark, documents } }: Kept): Promise<boolean> {
     if (documents !== documentRules(DOCUMENTS_VERSION) || mark !== (await markOf(this.db, revision))) return false;
     await this.readFields();
+    await this.readCustomWords();
     this.otherWords = await otherWordsForTags(this.db);
     this.cut = await projectsCutFrom(this.db);
     this.isCutTold = false;
@@ -140,6 +143,7 @@ export class IndexKeeper {
     const until = ahead.findIndex((row) => WATCH_ENTITIES.includes(row.entity));
     const rows = until < 0 ? ahead : ahead.slice(0, until + 1);
     if (rows.some((row) => FIELD_ENTITIES.includes(row.entity))) await this.readFields();
+    if (rows.some((row) => row.entity === 'custom-word')) await this.readCustomWords();
     if (rows.some((row) => row.entity === 'tag')) this.otherWords = await otherWordsForTags(this.db);
     const cut = rows.some((row) => row.entity === 'string-out' || row.entity === 'project')
       ? await this.useChanged()
@@ -164,6 +168,10 @@ export class IndexKeeper {
 
   private async readFields(): Promise<void> {
     this.index.setFields(await readFields(this.db));
+  }
+
+  private async readCustomWords(): Promise<void> {
+    this.pronunciations.setCustom(await customWords(this.db));
   }
 
   private async documents(assets: readonly Asset[]): Promise<Documents> {

@@ -25,6 +25,7 @@ import { arrivalsMigration } from './migrations/023-arrivals';
 import { foldingMigration } from './migrations/024-folding';
 import { transcriptsMigration } from './migrations/025-transcripts';
 import { dismissedHitsMigration } from './migrations/026-dismissed-hits';
+import { customWordsMigration } from './migrations/028-custom-words';
 import { recognisedStoragesMigration } from './migrations/027-recognised-storages';
 import { manyWritersMigration } from './migrations/017-many-writers';
 
@@ -59,6 +60,7 @@ export async function migrate(db: Sequelize): Promise<string[]> {
       transcriptsMigration,
       dismissedHitsMigration,
       recognisedStoragesMigration,
+      customWordsMigration,
     ],
     context: db,
     storage: new SequelizeStorage({ sequelize: db, tableName: 'migration', timestamps: false }),

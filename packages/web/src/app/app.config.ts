@@ -18,6 +18,7 @@ import { projects } from './projects/state';
 import { followStringOut$, openStringOut$, saveStringOut$, stringOutFeature } from './projects/string-out.state';
 import { shopFields } from './shared/fields';
 import { flagList } from './shared/flags.state';
+import { customWordList } from './dialogue/custom-words.state';
 import { markingList } from './shared/marking-list.state';
 import { sessionFeature } from './shared/session';
 import { tagBook } from './shared/tags';
@@ -32,6 +33,7 @@ const slices = [
   handBins,
   jobs,
   loggingPlaces,
+  customWordList,
   markingList,
   pastSearches,
   presets,

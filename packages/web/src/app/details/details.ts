@@ -45,6 +45,9 @@ import { SelectionLog } from './selection-log';
 import { Sidecar } from './sidecar';
 import { TagField } from './tag-field';
 
+/** Assets that a search can name one by one. */
+const MOST_IN_SEARCH = 200;
+
 /** The details of what is selected: one asset to look at and log, or many to log at once. */
 @Component({
   selector: 'nl-details',
@@ -166,6 +169,12 @@ export class Details {
   protected recognise(): void {
     this.recognition.of(this.log.ids());
   }
+
+  /** The themes of what is chosen, in the address of the dialogue section; null where a search has no room to name all of it. */
+  protected readonly themes = computed(() => {
+    const ids = this.log.ids();
+    return ids.length > MOST_IN_SEARCH ? null : { view: 'themes', q: ids.map((id) => `number:${id}`).join(' or ') };
+  });
 
   protected async toBin(): Promise<void> {
     const ids = this.log.ids();

@@ -7,6 +7,7 @@ import { Fields } from '../shared/fields';
 import { Icon } from '../shared/icon';
 import { Keys } from '../shared/keys';
 import { sessionFeature } from '../shared/session';
+import { CustomWords } from './custom-words';
 import type { SpeechAsked } from './speech-asked';
 import { SpokenFiles } from './spoken-files';
 import { SpokenPassages } from './spoken-passages';
@@ -25,13 +26,14 @@ const VIEWS = [
   { id: 'files', label: 'Files', title: 'What was said, file by file' },
   { id: 'passages', label: 'Passages', title: 'Whole thoughts in which it was said, the most telling first' },
   { id: 'themes', label: 'Themes', title: 'What the files are about' },
+  { id: 'names', label: 'Names', title: 'Words of the production that the recogniser does not know' },
 ] as const;
 type View = (typeof VIEWS)[number]['id'];
 
 /** Speech of the whole library: what was said where, and what it is about. */
 @Component({
   selector: 'nl-dialogue',
-  imports: [Icon, SpokenFiles, SpokenPassages, ThemesView],
+  imports: [CustomWords, Icon, SpokenFiles, SpokenPassages, ThemesView],
   templateUrl: './dialogue.html',
   styleUrl: './dialogue.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -52,6 +54,8 @@ export class Dialogue {
 
   protected readonly hows = Object.entries(HOW_LABELS).map(([how, label]) => ({ how, label }));
   protected readonly views = VIEWS;
+  /** Something is looked for there. */
+  protected readonly isSearch = computed(() => this.isView() === 'files' || this.isView() === 'passages');
   protected readonly isView = computed((): View => VIEWS.find(({ id }) => id === this.view())?.id ?? 'files');
   protected readonly asksFor = computed(() => this.said() ?? '');
   protected readonly isHow = computed(() =>

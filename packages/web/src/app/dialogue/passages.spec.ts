@@ -189,6 +189,15 @@ describe('what files are about', () => {
     await until('closed', () => screen.all('nl-themes section').length === 0);
   });
 
+  it('is told of what is selected in the library', async () => {
+    const screen = await open('/library');
+    await screen.says('nl-library', 'talk-1.mov');
+    screen.press('Ctrl+a');
+    await screen.click('nl-details a', 'Themes of what is said');
+    await screen.says('nl-themes tbody', 'bell rope');
+    expect(server.bodies('themes').at(-1)).toMatchObject({ query: 'number:1 or number:2 or number:3' });
+  });
+
   it('is of the files that the search line finds, and may be nothing', async () => {
     server.on('themes', () => ({
       ...{ revision: 1, files: [], left: 0, against: 'rest' as const, rest: 3, themes: [], assets: [] },
