@@ -98,7 +98,7 @@ export async function spoken(seed: number, cache: string): Promise<Speech> {
       await run('flite', ['-voice', voice, '-t', text, '-o', file]);
       pieces.push({ name, startMs: 0, endMs: (readFileSync(file).length - 44) / 32 });
     }
-    const heard = await POCKETSPHINX.hear(pieces, folder, new AbortController().signal);
+    const heard = await POCKETSPHINX.hear(pieces, [], folder, new AbortController().signal);
     batch.forEach(({ text, voice }, at) =>
       sentences.push({ text, voice, ms: pieces[at]?.endMs ?? 0, heard: heard[at] ?? [] }),
     );

@@ -1,7 +1,16 @@
 import { mkdirSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { NOTCHES, readSpoken, SpokenIndex, spokenWindow, type Phones, type Pronouncer } from '@larder/core/dialogue';
+import {
+  NOTCHES,
+  rankedPassages,
+  readSpoken,
+  SpokenIndex,
+  spokenWindow,
+  themesOf,
+  type Phones,
+  type Pronouncer,
+} from '@larder/core/dialogue';
 import { Pronunciations } from '../packages/server/src/media/pronunciations';
 import { IndexSnapshots } from '../packages/server/src/search/snapshot';
 import { content, dictionary, spokenFile } from './dialogue-corpus';
@@ -54,6 +63,22 @@ function answer(index: SpokenIndex, text: string, notch: number): number {
   const question = { items: readSpoken(text), how: 'all', withinMs: 0 } as const;
   const began = performance.now();
   spokenWindow(index, index.find(question, notch, null, notch > 0), WINDOW);
+  return performance.now() - began;
+}
+
+/** Milliseconds for the most telling passages with any of some words. */
+function passages(index: SpokenIndex, text: string): number {
+  const question = { items: readSpoken(text), how: 'any', withinMs: 0 } as const;
+  const began = performance.now();
+  rankedPassages(index, index.find(question, 0, null, false), { length: 'thought', limit: 25 });
+  return performance.now() - began;
+}
+
+/** Milliseconds for what some files are about, set apart from all others. */
+function themes(index: SpokenIndex, files: number, next: () => number): number {
+  const some = new Set(Array.from({ length: files }, () => 1 + Math.floor(next() * index.size)));
+  const began = performance.now();
+  themesOf(index, (id) => some.has(id));
   return performance.now() - began;
 }
 
@@ -121,6 +146,10 @@ async function speed(files: number, print: Print): Promise<void> {
     Array.from(word, (_letter, at) => word.slice(0, at + 1)),
   );
   figure('typing.p95', p95(typed.map((text) => answer(index, text, LOOSEST))), 'ms');
+  const pairs = Array.from({ length: QUESTIONS }, () => ASKED.all(next));
+  figure('passages.p95', p95(pairs.map((text) => passages(index, text))), 'ms');
+  for (const some of [5, 100, 200])
+    figure(`themes.of${some}`, median(Array.from({ length: 5 }, () => themes(index, some, next))), 'ms');
   const fresh = performance.now();
   index.upsert([spokenFile(files + 1)]);
   answer(index, content(next), LOOSEST);

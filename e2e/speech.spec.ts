@@ -27,6 +27,17 @@ const narrow = async (query: string) => {
   await maren.page.keyboard.type(query);
   await maren.press('Enter');
 };
+/** Brings captions in for what is looked at. */
+const bringIn = async (cues: string) => {
+  const input = await maren.page.waitForSelector(`${view} nl-file-choice input`);
+  await input?.evaluate((element, text) => {
+    const files = new DataTransfer();
+    files.items.add(new File([text], 'said.vtt'));
+    element.files = files.files;
+    element.dispatchEvent(new Event('change', { bubbles: true }));
+  }, `WEBVTT\n\n${cues}`);
+  await maren.says(view, 'Brought in');
+};
 const tiles = (window: Window) =>
   window.page.$$eval('nl-tile', (all) => all.map((tile) => tile.textContent?.match(/\w+_\w+_\d+/)?.[0] ?? ''));
 
@@ -112,18 +123,54 @@ describe('what is said', () => {
 
   it('is brought in from captions, and leaves as a text', async () => {
     await look('INT_WREN_01.mov');
-    const input = await maren.page.waitForSelector(`${view} nl-file-choice input`);
-    await input?.evaluate((element) => {
-      const files = new DataTransfer();
-      const text = 'WEBVTT\n\n00:00.700 --> 00:02.000\n<v Wren>My grandmother kept the weir.\n';
-      files.items.add(new File([text], 'wren.vtt'));
-      element.files = files.files;
-      element.dispatchEvent(new Event('change', { bubbles: true }));
-    });
-    await maren.says(view, 'Brought in');
+    await bringIn('00:00.700 --> 00:02.000\n<v Wren>My grandmother kept the weir.\n');
     await maren.says(`${view} .when`, 'Wren');
     const text = await maren.page.$eval(`${view} a[href$="said.txt"]`, async (link) => (await fetch(link.href)).text());
     expect(text).toBe('[13:00:00:17] Wren: My grandmother kept the weir.\n');
+  });
+
+  it('is told by its themes, read in whole thoughts, and cut from them', async () => {
+    await look('A001C001.mov');
+    const cue = (at: number, text: string) => `00:00:0${at}.000 --> 00:00:0${at}.900\n${text}\n`;
+    const cues = ['Eels went up the weir, many eels.', 'We caught eels, big eels.', 'No eels come now, no eels.'];
+    await bringIn(cues.map((text, at) => cue(at, text)).join('\n'));
+    await maren.section('Dialogue');
+    await maren.clickText('nl-dialogue header button', 'Themes');
+    await maren.says('nl-themes tbody', 'eels');
+    await maren.page.click('nl-themes .cell');
+    await maren.says('nl-themes nl-passage-list', 'caught');
+    await maren.clickText('nl-themes section button', 'Choose');
+    await maren.says('nl-themes .chosen', 'of 1 theme chosen');
+    await maren.clickText('nl-themes .chosen button', 'String-out by theme');
+    await maren.fill('#pull-new', 'Eels');
+    await maren.clickText('.modal-content button', 'Make it');
+    await maren.says('nl-string-out', 'Themes: eels');
+    await maren.section('Dialogue');
+    await maren.clickText('nl-dialogue header button', 'Passages');
+    await maren.fill('nl-dialogue [aria-label="What was said"]', 'eels');
+    await maren.says('nl-spoken-passages .said', 'the most telling first');
+    await maren.page.$eval('nl-dialogue [aria-label="What was said"]', (input) => (input as HTMLElement).blur());
+    await maren.press('{');
+    await maren.says('nl-spoken-passages .said', '3 passages');
+    await maren.press(']');
+    await maren.says('nl-passage-list li.active', 'eels');
+    await until('it playing', () =>
+      maren.page.$eval('nl-player video', (video) => !video.paused && video.currentTime > 0),
+    );
+  });
+
+  it('may have names that nobody knows, once somebody says them', async () => {
+    await maren.clickText('nl-dialogue header button', 'Names');
+    await maren.fill('nl-custom-words textarea', 'Wren Ottermouth');
+    await maren.clickText('nl-custom-words form button', 'Add');
+    await maren.says('nl-custom-words', '1 word added. The recogniser knows: Wren.');
+    await until('how it is said', () =>
+      maren.page.$eval('nl-custom-words tbody input', (input) =>
+        (input as HTMLInputElement).value.startsWith('AA T ER'),
+      ),
+    );
+    await maren.clickText('nl-custom-words tbody button', 'Hear');
+    await until('it said', () => maren.page.$eval('nl-custom-words audio', (voice) => voice.duration > 0.2));
     expect([maren.complaints, maren.strays]).toEqual([[], []]);
   });
 });

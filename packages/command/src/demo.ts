@@ -16,6 +16,7 @@ import {
   addTagSet,
   addStorage,
   addStringOut,
+  addCustomWords,
   AssetRow,
   editAssets,
   ensurePerson,
@@ -25,6 +26,7 @@ import {
   readFields,
   SimulatedVolumes,
   StorageRow,
+  suggestedWords,
   VOLUME_FILE,
   watchStorages,
   type SimulatedPlaces,
@@ -157,6 +159,7 @@ async function fill(
     steps.end();
 
     steps.begin('Writing down what is said');
+    await addCustomWords(db, manager, (await suggestedWords(script.names)).words);
     const spoken = spokenFiles(script);
     const speaking = (await AssetRow.findAll()).filter(({ name }) => spoken.has(name)).map(({ id }) => id);
     await queueRecognition(db, manager, speaking);

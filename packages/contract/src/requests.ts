@@ -1,3 +1,4 @@
+import { markerSchema } from '@larder/core/markers';
 import {
   assetEditSchema,
   fieldsOf,
@@ -221,6 +222,20 @@ const range = {
     .test('after', 'The out is after the in.', (out, { parent }) => out > Number((parent as { in?: unknown }).in)),
 };
 export const subclipSchema = object({ ...range, name }).noUnknown();
+/** So many at once: the hits that a search lists. */
+export const MAX_KEPT = 2000;
+export const subclipsSchema = object({
+  subclips: array(object({ ...range, name, assetId: id.required() }).noUnknown())
+    .min(1)
+    .max(MAX_KEPT, `At most ${MAX_KEPT} subclips at once.`)
+    .required(),
+}).noUnknown();
+export const markersSchema = object({
+  markers: array(markerSchema.shape({ assetId: id.required() }).noUnknown())
+    .min(1)
+    .max(MAX_KEPT, `At most ${MAX_KEPT} markers at once.`)
+    .required(),
+}).noUnknown();
 export const subclipRangeSchema = object(range).noUnknown();
 export const removeSubclipsSchema = object({
   ids: array(id.required()).min(1, 'Choose at least one subclip.').max(1000).required(),
@@ -386,6 +401,8 @@ export const conformSchema = object({
   counting: counting.default('25'),
 }).noUnknown();
 
+export type NewMarkers = InferType<typeof markersSchema>;
+export type NewSubclips = InferType<typeof subclipsSchema>;
 export type NewSubclip = InferType<typeof subclipSchema>;
 export type SubclipRange = InferType<typeof subclipRangeSchema>;
 export type EditEach = InferType<typeof editEachSchema>;
@@ -426,5 +443,5 @@ export type SaveStringOut = InferType<typeof saveStringOutSchema>;
 export type FindMissing = InferType<typeof findMissingSchema>;
 export type Mend = InferType<typeof mendSchema>;
 export type ConformRequest = InferType<typeof conformSchema>;
-export { markerSchema } from '@larder/core/markers';
+export { markerSchema };
 export { assetEditSchema, shopFieldSchema, tagChangeSchema, tagSetSchema };

@@ -258,6 +258,8 @@ export const ROUTES = {
   ),
   markers: route<null, { markers: readonly Marker[] }>('GET', '/api/assets/:id/markers', 'look'),
   newMarker: route<NewMarker, Written & { id: number }>('POST', '/api/assets/:id/markers', 'log', request.markerSchema),
+  /** On several assets at once. */
+  newMarkers: route<request.NewMarkers, Written>('POST', '/api/markers', 'log', request.markersSchema),
   /** Sets a marker for each cue of captions that lies within the asset. */
   readNotes: route<{ text: string }, NotesRead>('POST', '/api/assets/:id/notes', 'log', request.timedTextSchema),
   transcript: route<{ source: TranscriptSource | null }, dialogue.TranscriptAnswer>(
@@ -333,6 +335,8 @@ export const ROUTES = {
     'log',
     request.subclipSchema,
   ),
+  /** Of several assets at once. */
+  newSubclips: route<request.NewSubclips, Written>('POST', '/api/subclips', 'log', request.subclipsSchema),
   changeSubclip: route<request.SubclipRange, Written>('PUT', '/api/subclips/:id', 'log', request.subclipRangeSchema),
   removeSubclips: route<{ ids: readonly number[] }, Written>(
     'POST',

@@ -322,8 +322,8 @@ describe('themes', () => {
   it('are of as much as may be looked at, the newest', () => {
     const many = new SpokenIndex(nobody);
     const spoken = talk(BELL);
-    many.upsert(Array.from({ length: 450 }, (_unused, at) => ({ id: at + 1, wholeId: 0, spoken })));
+    many.upsert(Array.from({ length: 250 }, (_unused, at) => ({ id: at + 1, wholeId: 0, spoken })));
     const { files, left } = themesOf(many, null);
-    expect([files.length, files.at(-1)?.id, left]).toEqual([400, 450, 50]);
+    expect([files.length, files.at(-1)?.id, left]).toEqual([200, 250, 50]);
   });
 });

@@ -141,6 +141,8 @@ export interface DemoScript {
   /** Markers of files by their names, in the form in which they are set. */
   readonly markers: readonly { readonly file: string; readonly set: readonly object[] }[];
   readonly markings: readonly { readonly name: string; readonly colour: string; readonly rule: string }[];
+  /** What no recogniser knows. */
+  readonly names: string;
   readonly fields: readonly {
     readonly label: string;
     readonly type: 'text' | 'number' | 'choice';

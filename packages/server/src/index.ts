@@ -17,6 +17,8 @@ export { addStorage, queueScan, watchStorages } from './store/storages';
 export { releaseWorker } from './jobs/queue';
 export { PROBE_ARGS } from './media/probe';
 export { POCKETSPHINX } from './media/recogniser';
+export { suggestedWords } from './media/suggested-words';
+export { addCustomWords } from './store/custom-words';
 export type { ServeOptions } from './serve';
 export { INDEX_WAIT_MS } from './search/client';
 export { SimulatedVolumes, type SimulatedPlaces } from './stand-ins/volumes';

@@ -137,7 +137,7 @@ describe('a search of speech', () => {
     // So little sets nothing apart from chance; this does.
     await say(3, ...Array.from({ length: 9 }, (_unused, n) => `the old sluice is ${n} and the old sluice leaks`));
     const all = await editor.call('themes', { atLeast: (await editor.call('status', null)).revision });
-    expect(all.files.find(({ id }) => id === ids[3])?.words).toBe(9 * 9);
+    expect(all.files.find(({ id }) => id === ids[3])?.words).toBe(9 * 10);
     const at = all.files.findIndex(({ id }) => id === ids[3]);
     const [theme] = all.themes;
     expect(theme?.terms.map(({ text }) => text)).toContain('old sluice');
@@ -165,6 +165,42 @@ describe('a search of speech', () => {
     expect(await editor.refused('dismissHit', { ...hit, assetId: 999_999, dismissed: true })).toMatchObject({
       status: 404,
     });
+  });
+
+  it('is kept on many files at once, as markers and as subclips, and taken back as one', async () => {
+    const marker = { kind: 'hit' as const, colour: 'none' as const, name: 'bell', note: '80% likely', end: null };
+    const [first, second, clip] = [ids[0] ?? 0, ids[1] ?? 0, ids[4] ?? 0];
+    const markers = [
+      { ...marker, assetId: second, start: 2000 },
+      { ...marker, assetId: first, start: 1000, end: 1500 },
+      { ...marker, assetId: second, start: 300 },
+    ];
+    const on = async (assetId: number) =>
+      (await editor.call('markers', null, assetId)).markers.map(({ start }) => start);
+    const { group, changed } = await editor.call('newMarkers', { markers });
+    expect(changed).toBe(2);
+    expect([await on(first), await on(second)]).toEqual([[1000], [300, 2000]]);
+    await editor.call('undo', { group });
+    expect([await on(first), await on(second)]).toEqual([[], []]);
+    // One that cannot be, and none is set.
+    const beyond = [...markers, { ...marker, assetId: clip, start: 9999 }];
+    expect(await editor.refused('newMarkers', { markers: beyond })).toMatchObject({ status: 422 });
+    expect([await on(first), await on(second)]).toEqual([[], []]);
+    const subclips = [
+      { assetId: clip, in: 10, out: 60, name: 'bell' },
+      { assetId: second, in: 500, out: 2500, name: 'bell' },
+    ];
+    const parts = async (assetId: number) =>
+      (await editor.call('subclips', null, assetId)).assets.map(({ durationMs, name }) => [name, durationMs]);
+    const made = await editor.call('newSubclips', { subclips });
+    expect([await parts(clip), await parts(second)]).toEqual([[['bell', 2000]], [['bell', 2000]]]);
+    await editor.call('undo', { group: made.group });
+    expect([await parts(clip), await parts(second)]).toEqual([[], []]);
+    const bad = [...subclips, { assetId: 999_999, in: 0, out: 1, name: 'none' }];
+    expect(await editor.refused('newSubclips', { subclips: bad })).toMatchObject({ status: 404 });
+    expect(await parts(clip)).toEqual([]);
+    const viewer = await library.as('viewer');
+    expect(await viewer.refused('newMarkers', { markers })).toMatchObject({ error: { code: 'not-allowed' } });
   });
 
   it('is cut: hits with what is around them, those that run into each other once, in whole frames', async () => {

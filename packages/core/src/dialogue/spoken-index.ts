@@ -72,6 +72,7 @@ export class SpokenIndex {
   private parts: Part[] = [];
   private readonly fresh = new Map<number, SpokenDocument>();
   private freshPart: Part | null = null;
+  private changed = 0;
   private readonly placeOf = new Map<number, { readonly part: Part; readonly doc: number }>();
 
   constructor(pronouncer: Pronouncer) {
@@ -98,6 +99,7 @@ export class SpokenIndex {
   }
 
   private bury(id: number): void {
+    this.changed += 1;
     if (this.fresh.delete(id)) this.freshPart = null;
     const place = this.placeOf.get(id);
     if (!place) return;
@@ -225,6 +227,17 @@ export class SpokenIndex {
   wordAt({ forms }: SpokenSegment): (at: number) => number {
     const { wordOf } = this.forms;
     return (at) => wordOf[forms[at] as number] as number;
+  }
+
+  /** The word of each form in which words are written. */
+  get wordOfForm(): Uint32Array {
+    this.all();
+    return this.forms.wordOf;
+  }
+
+  /** Counts up with each change to what is said. */
+  get changes(): number {
+    return this.changed;
   }
 
   speakerOf(id: number): string {

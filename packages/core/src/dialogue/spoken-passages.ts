@@ -110,7 +110,20 @@ function scoredIn({ hitsByItem, id, segment }: SpokenFound['files'][number], lev
 }
 
 /** All passages of a length, and their words. */
-function sizeOf(index: SpokenIndex, level: number): { readonly count: number; readonly words: number } {
+interface Size {
+  readonly count: number;
+  readonly words: number;
+}
+
+/** Kept until something else is said: to count them takes longer than to find most words. */
+const sizes = new WeakMap<SpokenIndex, { changes: number; byLevel: (Size | undefined)[] }>();
+function sizeOf(index: SpokenIndex, level: number): Size {
+  let kept = sizes.get(index);
+  if (kept?.changes !== index.changes) sizes.set(index, (kept = { changes: index.changes, byLevel: [] }));
+  return (kept.byLevel[level] ??= countedIn(index, level));
+}
+
+function countedIn(index: SpokenIndex, level: number): Size {
   let [count, words] = [0, 0];
   for (const { doc, segment } of index.docs(null)) {
     const { levels, passages, starts } = segment;

@@ -1,6 +1,7 @@
 import { eng } from 'stopword';
 import { stemOf } from '../query';
 import { Names } from './names';
+import type { SpokenIndex } from './spoken-index';
 
 /** Said while thinking, and to keep a talk going: it says nothing of what is talked about. Common practice, no source. */
 const FILLERS =
@@ -9,17 +10,21 @@ const SHORTEST = 3;
 /** One sign of these is a word, or most of one. */
 const SIGNS = /[\p{Script=Han}\p{Script=Hiragana}\p{Script=Katakana}\p{Script=Hangul}]/u;
 
-/** The stems of words, by number: what is said in another form is the same. */
+/** The stems of words, by number: what is said in another form is the same. It only ever grows, as a vocabulary does. */
 export class Stems {
   private readonly names = new Names();
-  private readonly ofWord: Uint32Array;
-  private readonly empty: Uint8Array;
+  private readonly ofWord: number[] = [];
+  private readonly empty: boolean[] = [];
+  private readonly common = new Set([...eng, ...FILLERS.split(' ')].map((word) => stemmed(word)));
 
-  /** @param words the words of a vocabulary, by number */
-  constructor(words: readonly string[]) {
-    this.ofWord = Uint32Array.from(words, (word) => this.names.add(stemmed(word)));
-    const common = new Set([...eng, ...FILLERS.split(' ')].map((word) => stemmed(word)));
-    this.empty = Uint8Array.from(this.names.all(), (stem) => (common.has(stem) || isEmpty(stem) ? 1 : 0));
+  /** @param words the words of a vocabulary, by number: those that were taken before, and what came since */
+  grow(words: readonly string[]): void {
+    for (let word = this.ofWord.length; word < words.length; word += 1) {
+      const stem = stemmed(words[word] as string);
+      const id = this.names.add(stem);
+      this.ofWord.push(id);
+      this.empty[id] ??= this.common.has(stem) || isEmpty(stem);
+    }
   }
 
   get size(): number {
@@ -32,7 +37,7 @@ export class Stems {
 
   /** Whether it says nothing by itself: “the”, “it”, numbers. */
   saysNothing(stem: number): boolean {
-    return this.empty[stem] === 1;
+    return this.empty[stem] as boolean;
   }
 
   /** The stems of some words; null if one of them is said nowhere. */
@@ -40,6 +45,15 @@ export class Stems {
     const stems = words.flatMap((word) => this.names.find(stemmed(word)) ?? []);
     return stems.length === words.length ? stems : null;
   }
+}
+
+/** Those of an index are kept: to find all of them takes a moment. */
+const known = new WeakMap<SpokenIndex, Stems>();
+export function stemsIn(index: SpokenIndex): Stems {
+  let stems = known.get(index);
+  if (!stems) known.set(index, (stems = new Stems()));
+  stems.grow(index.words);
+  return stems;
 }
 
 const NEGATED = /n't$/;

@@ -7,8 +7,9 @@ export interface CountedTerm {
   readonly stems: readonly number[];
   /** In the form in which it is said most. */
   readonly text: string;
-  /** In each of the files. */
-  readonly counts: readonly number[];
+  /** In all of the files, and in each that says it, by its place among them. */
+  readonly count: number;
+  readonly counts: ReadonlyMap<number, number>;
   /** In all others; 0 until that was counted. */
   elsewhere: number;
 }
@@ -56,7 +57,9 @@ export function termsIn(index: SpokenIndex, stems: Stems, files: readonly Spoken
       said.forms.set(form, (said.forms.get(form) ?? 0) + 1);
     });
   }
-  return termsOf(root, files.length);
+  const terms: CountedTerm[] = [];
+  collect(root, terms);
+  return terms;
 }
 
 type WordAt = (at: number) => number;
@@ -95,40 +98,59 @@ function grown(found: Found, stems: Stems): Found[] {
   return [...found.next.values()];
 }
 
-function termsOf({ counts, forms, next, stems }: Found, files: number): CountedTerm[] {
-  const longer = [...next.values()].flatMap((each) => termsOf(each, files));
+function collect({ counts, forms, next, stems }: Found, terms: CountedTerm[]): void {
+  let [text, most, count] = ['', 0, 0];
+  for (const [form, times] of forms) {
+    count += times;
+    if (times > most || (times === most && form < text)) [text, most] = [form, times];
+  }
   // Of what ends in a word that says nothing no form was kept.
-  const [form] = [...forms].sort(([a, x], [b, y]) => y - x || (a < b ? -1 : 1));
-  if (!form) return longer;
-  const inFiles = Array.from({ length: files }, (_unused, file) => counts.get(file) ?? 0);
-  return [{ stems, text: form[0], counts: inFiles, elsewhere: 0 }, ...longer];
+  if (count > 0) terms.push({ stems, text, count, counts, elsewhere: 0 });
+  for (const each of next.values()) collect(each, terms);
 }
 
-/** Counts how often terms are said elsewhere. */
+/** A phrase, by what comes after its first two stems. */
+interface Ending {
+  readonly term: CountedTerm;
+  readonly last: number | undefined;
+}
+
+/**
+ * Counts how often terms are said elsewhere. All that is said there is gone through: whether any term begins with a word stands by the
+ * form in which it is written, which is a tenth of the time of asking for its stem first.
+ */
 export function countedElsewhere(
   index: SpokenIndex,
   stems: Stems,
   isElsewhere: (id: number) => boolean,
   terms: readonly CountedTerm[],
 ): void {
-  const root = new Map<number, { term: CountedTerm; rest: readonly number[] }[]>();
-  for (const term of terms) {
-    const [first, ...rest] = term.stems;
-    const known = root.get(first as number);
-    if (known) known.push({ term, rest });
-    else root.set(first as number, [{ term, rest }]);
-  }
+  const singles = new Float64Array(stems.size);
+  // By the first stem and the second: a common word begins thousands of phrases.
+  const phrases: (Map<number, Ending[]> | undefined)[] = new Array<undefined>(stems.size).fill(undefined);
   const begins = new Uint8Array(stems.size);
-  for (const stem of root.keys()) begins[stem] = 1;
+  for (const term of terms) {
+    const [first, second, last] = term.stems as [number, number?, number?];
+    begins[first] = 1;
+    if (second === undefined) continue;
+    const bySecond = (phrases[first] ??= new Map<number, Ending[]>());
+    const known = bySecond.get(second);
+    if (known) known.push({ term, last });
+    else bySecond.set(second, [{ term, last }]);
+  }
+  const stemOf = Uint32Array.from(index.wordOfForm, (word) => stems.of(word));
+  const isBegun = Uint8Array.from(stemOf, (stem) => begins[stem] as number);
   for (const { doc, segment } of index.docs(isElsewhere)) {
-    const wordAt = index.wordAt(segment);
-    const [from, to] = [segment.starts[doc] as number, segment.starts[doc + 1] as number];
-    for (let at = from; at < to; at += 1) {
-      const stem = stems.of(wordAt(at));
-      if (begins[stem] === 0) continue;
-      for (const { rest, term } of root.get(stem) ?? [])
-        if (at + rest.length < to && rest.every((next, n) => stems.of(wordAt(at + 1 + n)) === next))
-          term.elsewhere += 1;
+    const { forms, starts } = segment;
+    const to = starts[doc + 1] as number;
+    const stemAt = (at: number): number => (at < to ? (stemOf[forms[at] as number] as number) : -1);
+    for (let at = starts[doc] as number; at < to; at += 1) {
+      if (isBegun[forms[at] as number] === 0) continue;
+      const stem = stemAt(at);
+      singles[stem] = (singles[stem] as number) + 1;
+      for (const { last, term } of phrases[stem]?.get(stemAt(at + 1)) ?? [])
+        if (last === undefined || stemAt(at + 2) === last) term.elsewhere += 1;
     }
   }
+  for (const term of terms) if (term.stems.length === 1) term.elsewhere = singles[term.stems[0] as number] as number;
 }

@@ -4,7 +4,7 @@ import { packHit } from './spoken-hits';
 import type { SpokenDoc, SpokenIndex } from './spoken-index';
 import { levelOf, passageOf, passagesOfDoc, type SpokenPassage, type Stretch } from './spoken-passages';
 import type { SpokenSegment } from './spoken-segment';
-import { Stems } from './stems';
+import { stemsIn, type Stems } from './stems';
 import { countedElsewhere, termsIn, type CountedTerm } from './theme-terms';
 
 /** A word or phrase that sets some files apart. */
@@ -45,10 +45,12 @@ export interface Themes {
 }
 
 /** Words that are looked at: with more, nobody else would be answered for seconds. */
-export const MOST_THEME_WORDS = 400_000;
-export const MOST_THEME_FILES = 400;
+export const MOST_THEME_WORDS = 200_000;
+export const MOST_THEME_FILES = 200;
 /** Terms that are grouped, and groups that are told. */
 const MOST_TERMS = 60;
+/** Of which that many are taken, without what is part of others: each is held against each. */
+const MOST_LOOKED_AT = 400;
 const MOST_THEMES = 12;
 const MOST_TERMS_TOLD = 8;
 /** The rest of the library says what is common if it is at least this large, and this much of what is looked at. */
@@ -62,7 +64,7 @@ const TOGETHER = 0.3;
  * (`distinctness`), grouped where they are said in the same passages, after Bouma (`togetherness`).
  */
 export function themesOf(index: SpokenIndex, among: ((id: number) => boolean) | null): Themes {
-  const stems = new Stems(index.words);
+  const stems = stemsIn(index);
   const { chosen, left } = chosenOf(index, among);
   const terms = termsIn(index, stems, chosen);
   const chosenIds = new Set(chosen.map(({ id }) => id));
@@ -73,16 +75,16 @@ export function themesOf(index: SpokenIndex, among: ((id: number) => boolean) | 
   if (against === 'rest') countedElsewhere(index, stems, isRest, terms);
   const scored = terms
     .map((term) => {
-      const count = sum(term.counts);
+      const { count, counts, elsewhere } = term;
       const score =
         against === 'rest'
-          ? distinctness(count, total, term.elsewhere, rest.words)
-          : Math.max(...term.counts.map((own, at) => apart(own, words[at] as number, count, total)));
-      return { ...term, count, score };
+          ? distinctness(count, total, elsewhere, rest.words)
+          : Math.max(...Array.from(counts, ([at, own]) => apart(own, words[at] as number, count, total)));
+      return { ...term, score };
     })
     .filter(({ score }) => score >= DISTINCT)
     .sort((a, b) => b.score - a.score || b.stems.length - a.stems.length || (a.text < b.text ? -1 : 1));
-  const told = withoutParts(scored).slice(0, MOST_TERMS);
+  const told = withoutParts(scored.slice(0, MOST_LOOKED_AT)).slice(0, MOST_TERMS);
   const passages = passagesSaying(index, stems, chosen, told);
   return {
     files: chosen.map(({ id }, at) => ({
@@ -128,17 +130,20 @@ function restOf(
 const apart = (own: number, ownTotal: number, count: number, total: number): number =>
   total === ownTotal ? 0 : distinctness(own, ownTotal, count - own, total - ownTotal);
 
-type Scored = CountedTerm & { readonly count: number; readonly score: number };
+type Scored = CountedTerm & { readonly score: number };
 
 /** So much of what a word is said must be within a phrase for the phrase to stand for it. */
 const WITHIN = 0.7;
 
-/** Without what is hardly ever said but as a part of something longer, and without what is longer but no more telling than its part. */
+/** Without what is hardly ever said but as a part of something longer. */
 function withoutParts(terms: readonly Scored[]): Scored[] {
-  const holds = (long: Scored, part: Scored): boolean =>
-    long.stems.length > part.stems.length && ` ${long.stems.join(' ')} `.includes(` ${part.stems.join(' ')} `);
+  const written = new Map(terms.map((term) => [term, ` ${term.stems.join(' ')} `]));
   const phrases = terms.filter(({ stems }) => stems.length > 1);
-  return terms.filter((term) => !phrases.some((phrase) => holds(phrase, term) && phrase.count >= term.count * WITHIN));
+  const isWithin = (part: Scored, long: Scored): boolean =>
+    long.stems.length > part.stems.length &&
+    long.count >= part.count * WITHIN &&
+    (written.get(long) as string).includes(written.get(part) as string);
+  return terms.filter((term) => !phrases.some((phrase) => isWithin(term, phrase)));
 }
 
 interface TermPassages {
@@ -258,7 +263,7 @@ export function passagesWith(
   terms: readonly (readonly string[])[],
   { length, limit }: { readonly length: PassageLength; readonly limit: number },
 ): { readonly count: number; readonly passages: SpokenPassage[] } {
-  const stems = new Stems(index.words);
+  const stems = stemsIn(index);
   const sayings = new Sayings(terms.flatMap((words) => [stems.find(words) ?? []].filter(({ length }) => length > 0)));
   const level = levelOf(length);
   const passages: SpokenPassage[] = [];

@@ -13,12 +13,12 @@ import { conformList } from '../store/conform';
 import { fromJson, select } from '../store/database';
 import { editEach } from '../store/each-edits';
 import { GatheredEdits } from '../store/gathered-edits';
-import { addSubclip, changeSubclip, removeSubclips, subclipsOf } from '../store/subclips';
+import { addSubclip, addSubclips, changeSubclip, removeSubclips, subclipsOf } from '../store/subclips';
 import { redoChange, undoChange } from '../store/undo';
 import { notFound, refused } from '../store/errors';
 import { keepLayout, layoutsFor, removeLayout } from '../store/layouts';
 import { loggingPlaces, setLoggingPlace } from '../store/logging-places';
-import { addMarkers, changeMarker, markersOf, removeMarkers } from '../store/markers';
+import { addMarkers, addMarkersOn, changeMarker, markersOf, removeMarkers } from '../store/markers';
 import { JobRow, StorageRow } from '../store/models';
 import { carryOut, previewOperation } from '../store/operations';
 import { saySidecars } from '../store/sidecar-jobs';
@@ -252,12 +252,14 @@ export function handlersFor(services: Services): Handlers {
       const { ids, ...written } = await told(addMarkers(db, signedIn(person).id, id, [body]));
       return { ...written, id: ids[0] ?? 0 };
     },
+    newMarkers: ({ body, person }) => told(addMarkersOn(db, signedIn(person).id, body.markers)),
     readNotes: ({ body, person, id }) => told(readNotes(db, signedIn(person).id, id, body.text)),
     changeMarker: ({ body, person, id }) => told(changeMarker(db, signedIn(person).id, id, body)),
     removeMarkers: ({ body, person }) => told(removeMarkers(db, signedIn(person).id, body.ids)),
 
     subclips: async ({ id }) => ({ assets: await subclipsOf(db, id) }),
     newSubclip: ({ body, person, id }) => told(addSubclip(db, signedIn(person).id, id, body)),
+    newSubclips: ({ body, person }) => told(addSubclips(db, signedIn(person).id, body.subclips)),
     changeSubclip: ({ body, person, id }) => told(changeSubclip(db, signedIn(person).id, id, body)),
     removeSubclips: ({ body, person }) => told(removeSubclips(db, signedIn(person).id, body.ids)),
 

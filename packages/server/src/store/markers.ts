@@ -94,32 +94,59 @@ export async function addMarkers(
   assetId: number,
   markers: readonly NewMarker[],
 ): Promise<Written & { ids: readonly number[] }> {
-  const { value, revision, group, changed } = await write(db, personId, async (writing) => {
-    const { transaction } = writing;
-    await within(db, assetId, markers, transaction);
-    const [row] = await select<{ there: number }>(
-      db,
-      'SELECT COUNT(*) AS there FROM marker WHERE asset_id = :assetId',
-      { assetId },
-      transaction,
-    );
-    const there = Number(row?.there ?? 0);
-    if (there + markers.length > MOST)
-      throw refused(
-        `An asset has at most ${MOST.toLocaleString('en')} markers, and there are ${there.toLocaleString('en')} on it already.`,
-      );
-    await insert(
-      db,
-      markers.map((marker) => ({ ...marker, id: 0, assetId, personId })),
-      transaction,
-    );
-    // The rows of one INSERT have numbers in a row, and the database tells the first.
-    const [made] = await select<{ id: number }>(db, 'SELECT LAST_INSERT_ID() AS id', {}, transaction);
-    const rows = markers.map((marker, index) => ({ ...marker, id: Number(made?.id) + index, assetId, personId }));
-    tell(writing, assetId, [], rows);
-    return rows.map(({ id }) => id);
-  });
+  const { value, revision, group, changed } = await write(db, personId, (writing) =>
+    setOn(db, writing, personId, assetId, markers),
+  );
   return { revision, group, changed, ids: value };
+}
+
+/** Sets markers on several assets, as one write. */
+export async function addMarkersOn(
+  db: Sequelize,
+  personId: number,
+  markers: readonly (NewMarker & { readonly assetId: number })[],
+): Promise<Written> {
+  // Always in this order, so that two who set some at once do not wait for each other.
+  const assetIds = [...new Set(markers.map(({ assetId }) => assetId))].sort((a, b) => a - b);
+  const { revision, group, changed } = await write(db, personId, async (writing) => {
+    for (const each of assetIds) {
+      const own = markers.filter(({ assetId }) => assetId === each).map(({ assetId: _, ...marker }) => marker);
+      await setOn(db, writing, personId, each, own);
+    }
+  });
+  return { revision, group, changed };
+}
+
+async function setOn(
+  db: Sequelize,
+  writing: Writing,
+  personId: number,
+  assetId: number,
+  markers: readonly NewMarker[],
+): Promise<number[]> {
+  const { transaction } = writing;
+  await within(db, assetId, markers, transaction);
+  const [row] = await select<{ there: number }>(
+    db,
+    'SELECT COUNT(*) AS there FROM marker WHERE asset_id = :assetId',
+    { assetId },
+    transaction,
+  );
+  const there = Number(row?.there ?? 0);
+  if (there + markers.length > MOST)
+    throw refused(
+      `An asset has at most ${MOST.toLocaleString('en')} markers, and there are ${there.toLocaleString('en')} on it already.`,
+    );
+  await insert(
+    db,
+    markers.map((marker) => ({ ...marker, id: 0, assetId, personId })),
+    transaction,
+  );
+  // The rows of one INSERT have numbers in a row, and the database tells the first.
+  const [made] = await select<{ id: number }>(db, 'SELECT LAST_INSERT_ID() AS id', {}, transaction);
+  const rows = markers.map((marker, index) => ({ ...marker, id: Number(made?.id) + index, assetId, personId }));
+  tell(writing, assetId, [], rows);
+  return rows.map(({ id }) => id);
 }
 
 export async function changeMarker(db: Sequelize, personId: number, id: number, marker: NewMarker): Promise<Written> {

@@ -1,6 +1,6 @@
 import { isDeepStrictEqual } from 'node:util';
 import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
-import type { Asset, SubclipRange, Written } from '@larder/contract';
+import type { Asset, NewSubclip, SubclipRange, Written } from '@larder/contract';
 import { enqueue } from '../jobs/queue';
 import { assetsById } from './assets';
 import { write, type Writing } from './change-feed';
@@ -53,25 +53,46 @@ export async function addSubclip(
   db: Sequelize,
   personId: number,
   assetId: number,
-  asked: SubclipRange & { readonly name: string },
+  asked: NewSubclip,
 ): Promise<Written & { id: number }> {
-  const { value, revision, group, changed } = await write(db, personId, async ({ transaction, log }) => {
-    const { whole, in: start, out: end } = await wholeOf(db, assetId, asked, transaction);
-    const { frames, ms } = lengthOf(whole, start, end);
-    const [id] = await db.query(
-      `INSERT INTO asset (kind, name, title, reel, scene, take, place, shot_ms, added_ms, duration_frames, duration_ms, parent_id, in_place, path, path_hash, bytes, modified_ms, shelf_state, state_since_ms)
-       SELECT kind, :name, :name, reel, scene, take, place, shot_ms, :now, :frames, :ms, id, :start, '', '', 0, modified_ms, 'online', :now FROM asset WHERE id = :whole`,
-      {
-        replacements: { name: asked.name, now: Date.now(), frames, ms, start, whole: whole.id },
-        transaction,
-        type: QueryTypes.INSERT,
-      },
-    );
-    await enqueuePoster(id, asked.name, whole.kind, transaction);
-    log({ action: 'subclip', entity: 'asset', entityId: id, after: { parentId: whole.id, in: start, out: end } });
-    return id;
-  });
+  const { value, revision, group, changed } = await write(db, personId, (writing) =>
+    insert(db, writing, assetId, asked),
+  );
   return { revision, group, changed, id: value };
+}
+
+/** As `addSubclip`, of several, as one write. */
+export async function addSubclips(
+  db: Sequelize,
+  personId: number,
+  subclips: readonly (NewSubclip & { readonly assetId: number })[],
+): Promise<Written> {
+  const { revision, group, changed } = await write(db, personId, async (writing) => {
+    for (const { assetId, ...asked } of subclips) await insert(db, writing, assetId, asked);
+  });
+  return { revision, group, changed };
+}
+
+async function insert(
+  db: Sequelize,
+  { log, transaction }: Writing,
+  assetId: number,
+  asked: NewSubclip,
+): Promise<number> {
+  const { whole, in: start, out: end } = await wholeOf(db, assetId, asked, transaction);
+  const { frames, ms } = lengthOf(whole, start, end);
+  const [id] = await db.query(
+    `INSERT INTO asset (kind, name, title, reel, scene, take, place, shot_ms, added_ms, duration_frames, duration_ms, parent_id, in_place, path, path_hash, bytes, modified_ms, shelf_state, state_since_ms)
+     SELECT kind, :name, :name, reel, scene, take, place, shot_ms, :now, :frames, :ms, id, :start, '', '', 0, modified_ms, 'online', :now FROM asset WHERE id = :whole`,
+    {
+      replacements: { name: asked.name, now: Date.now(), frames, ms, start, whole: whole.id },
+      transaction,
+      type: QueryTypes.INSERT,
+    },
+  );
+  await enqueuePoster(id, asked.name, whole.kind, transaction);
+  log({ action: 'subclip', entity: 'asset', entityId: id, after: { parentId: whole.id, in: start, out: end } });
+  return id;
 }
 
 async function enqueuePoster(id: number, name: string, kind: string, transaction: Transaction): Promise<void> {

@@ -1,4 +1,4 @@
-import type { CustomWord } from '@larder/core/dialogue';
+import { PHONES, type CustomWord } from '@larder/core/dialogue';
 import { FILE_PATHS } from '@larder/contract';
 import { LibraryServer } from '../../../test/library';
 import { Refusal, Screen, until } from '../../../test/screen';
@@ -26,6 +26,8 @@ describe('the words of the production', () => {
     const screen = await open();
     await screen.says(view, '2 words');
     expect(said(screen)).toEqual(['AA T ER M AW TH', 'S L IH P W EY / S L AY P W EY']);
+    // Every sound that there is has an example.
+    expect(screen.all(`${view} .sounds b`).map(({ textContent }) => textContent)).toEqual([...PHONES]);
     await screen.type(`${view} nl-quick-box input`, 'slip');
     await until('it alone', () => said(screen).length === 1);
     await screen.type(`${view} nl-quick-box input`, 'nothing');

@@ -40,6 +40,7 @@ export class CustomWords {
   protected readonly outcome = signal('');
   protected readonly issue = signal<{ readonly of: number; readonly words: string } | null>(null);
   protected readonly counted = counted;
+  protected readonly sounds = SOUND_EXAMPLES;
 
   constructor() {
     this.store.dispatch(customWordList.wanted());
@@ -92,6 +93,18 @@ export class CustomWords {
     void voice.play();
   }
 }
+
+/** The sounds and the examples that the CMU Pronouncing Dictionary gives of them. */
+const SOUND_EXAMPLES = (
+  'AA odd, AE at, AH hut, AO ought, AW cow, AY hide, B be, CH cheese, D dee, DH thee, EH Ed, ER hurt, EY ate, F fee, G green, HH he, IH it, ' +
+  'IY eat, JH gee, K key, L lee, M me, N knee, NG ping, OW oat, OY toy, P pee, R read, S sea, SH she, T tea, TH theta, UH hood, UW two, ' +
+  'V vee, W we, Y yield, Z zee, ZH seizure'
+)
+  .split(', ')
+  .map((example) => {
+    const [sound = '', word = ''] = example.split(' ');
+    return { sound, word };
+  });
 
 const waysIn = (written: string): string[] =>
   written

@@ -219,4 +219,44 @@ describe('the dialogue section', () => {
     await screen.press('Shift+k');
     expect(server.markers).toEqual([]);
   });
+
+  it('keeps all hits that are listed, as markers or as subclips, at once', async () => {
+    server.on('newMarkers', () => server.written());
+    server.on('newSubclips', () => server.written());
+    const screen = await open();
+    await screen.says(`${view} .said`, '3 hits in 2 files');
+    await screen.click(`${view} .said button`, 'Keep all');
+    await screen.click(`${view} .said button`, 'As markers');
+    await screen.says('nl-toasts', '3 hits kept as markers.');
+    const note = '100% likely, as spelled';
+    const marker = { kind: 'hit', colour: 'none', name: 'bell', note };
+    const [markers] = server.bodies('newMarkers');
+    expect(markers?.markers).toHaveLength(3);
+    // 25 frames a second, and what the word lasts.
+    expect(markers?.markers).toEqual(
+      expect.arrayContaining([
+        { ...marker, assetId: 1, start: 25, end: 46 },
+        { ...marker, assetId: 2, start: 50, end: 71 },
+      ]),
+    );
+    // What is dismissed is not kept.
+    screen.press(']');
+    await until('the first', () => active(screen).length === 1);
+    screen.press('Shift+d');
+    await until('it dismissed', () => server.bodies('dismissHit').length === 1);
+    await screen.says(`${view} .said`, '1 dismissed');
+    await screen.click(`${view} .said button`, 'Keep all');
+    await screen.click(`${view} .said button`, 'As subclips');
+    await screen.says('nl-toasts', '2 subclips made of hits.');
+    const [subclips] = server.bodies('newSubclips');
+    expect(subclips?.subclips).toHaveLength(2);
+    // A second around each, within the file.
+    for (const subclip of subclips?.subclips ?? [])
+      expect(subclip).toMatchObject({ name: 'bell', in: expect.any(Number) as number });
+    expect(subclips?.subclips.every((each) => each.out - each.in >= 45 && each.out <= 250)).toBe(true);
+    server.on('newMarkers', () => new Refusal(422, { code: 'refused', reason: 'Too many.' }));
+    await screen.click(`${view} .said button`, 'Keep all');
+    await screen.click(`${view} .said button`, 'As markers');
+    await screen.says('nl-toasts', 'Nothing was kept. Too many.');
+  });
 });

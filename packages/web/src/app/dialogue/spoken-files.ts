@@ -10,6 +10,7 @@ import {
   signal,
 } from '@angular/core';
 import { Router } from '@angular/router';
+import { NgbDropdownModule } from '@ng-bootstrap/ng-bootstrap';
 import { Store } from '@ngrx/store';
 import { placeOfMs, type SpokenPlace, type SpokenSort } from '@larder/core/dialogue';
 import type { Asset, SpokenAnswer } from '@larder/contract';
@@ -26,7 +27,7 @@ import { Thumb } from '../shared/thumb';
 import { Toasts } from '../shared/toasts';
 import { Hearing } from './hearing';
 import { HitStrip } from './hit-strip';
-import { Keeping } from './keeping';
+import { Keeping, type Kept } from './keeping';
 import { searchOf, type SpeechAsked } from './speech-asked';
 import { Strictness } from './strictness';
 
@@ -71,7 +72,7 @@ const WRITTEN = 6;
 /** What was said where, file by file, as strictly as one likes, gone through with the sound running. */
 @Component({
   selector: 'nl-spoken-files',
-  imports: [HitStrip, Icon, StateBadge, Strictness, Thumb],
+  imports: [HitStrip, Icon, NgbDropdownModule, StateBadge, Strictness, Thumb],
   templateUrl: './spoken-files.html',
   styleUrl: './spoken-files.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -228,25 +229,33 @@ export class SpokenFiles {
   protected keep(): boolean {
     const found = this.currentHit();
     if (!found || !this.mayLog()) return false;
-    const { file, hit } = found;
-    const sure = hit.spelled ? 'as spelled' : `heard as “${hit.heard}”`;
-    const { endMs, startMs } = hit;
-    this.keeping.keep(file.asset, {
-      startMs,
-      endMs,
-      name: this.asking().said,
-      note: `${hit.confidence}% likely, ${sure}`,
-    });
+    this.keeping.keep(this.keptOf(found.file, found.hit));
     return true;
   }
 
-  /** The hits that are listed, one after the other. */
-  protected async toStringOut(): Promise<void> {
-    const hits = this.files().flatMap(({ asset, hits }) =>
-      hits.flatMap((hit) =>
-        this.isDismissed(hit) ? [] : [{ assetId: asset.id, startMs: hit.startMs, endMs: hit.endMs }],
-      ),
+  private keptOf({ asset }: ShownFile, { confidence, endMs, heard, spelled, startMs }: ShownHit): Kept {
+    const sure = spelled ? 'as spelled' : `heard as “${heard}”`;
+    return { asset, startMs, endMs, name: this.asking().said, note: `${confidence}% likely, ${sure}` };
+  }
+
+  /** The hits that are listed and were not dismissed. */
+  private listed(): Kept[] {
+    return this.files().flatMap((file) =>
+      file.hits.flatMap((hit) => (this.isDismissed(hit) ? [] : [this.keptOf(file, hit)])),
     );
+  }
+
+  protected keepAll(): void {
+    this.keeping.keepAll(this.listed());
+  }
+
+  protected asSubclips(): void {
+    this.keeping.asSubclips(this.listed());
+  }
+
+  /** One after the other. */
+  protected async toStringOut(): Promise<void> {
+    const hits = this.listed().map(({ asset, endMs, startMs }) => ({ assetId: asset.id, startMs, endMs }));
     const name = `Said: ${this.asking().said}`;
     const made = await this.pullDialog.askOf(hits, { name, what: 'hit', handlesS: 1 });
     if (made) void this.router.navigate(['/string-outs', made.id]);

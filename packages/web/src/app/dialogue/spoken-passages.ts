@@ -131,7 +131,7 @@ export class SpokenPassages {
     if (!passage || !this.mayLog()) return false;
     const { asset, best, endMs, speaker, startMs } = passage;
     const note = [speaker, `${best}% likely`].filter(Boolean).join(', ');
-    this.keeping.keep(asset, { startMs, endMs, name: this.asking().said, note });
+    this.keeping.keep({ asset, startMs, endMs, name: this.asking().said, note });
     return true;
   }
 

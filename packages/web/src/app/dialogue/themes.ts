@@ -91,6 +91,12 @@ export class ThemesView {
     return against === 'rest' ? `in the ${counted(rest, 'other file')} with a transcript` : 'in the others among them';
   });
   protected readonly files = computed(() => columnsOf(this.answer()));
+  /** Files that say nothing of any theme, and files that say less than those that have columns. */
+  protected readonly silent = computed(() => {
+    const { files, themes } = this.answer() ?? { files: [], themes: [] };
+    return files.filter((_file, at) => themes.every(({ passages }) => passages[at] === 0)).length;
+  });
+  protected readonly beside = computed(() => (this.answer()?.files.length ?? 0) - this.silent() - this.files().length);
   protected readonly groups = computed(() => groupsOf(this.answer(), this.files()));
 
   protected readonly opened = linkedSignal({
@@ -201,6 +207,7 @@ function columnsOf(answer: ThemesAnswer | null): readonly Column[] {
       const asset = answer.assets.find((each) => each.id === id);
       return { id, at, passages, call: asset ? callOf(asset) : '', name: asset?.name ?? '' };
     })
+    .filter(({ at }) => (said[at] as number) > 0)
     .toSorted((a, b) => (said[b.at] as number) - (said[a.at] as number) || a.at - b.at)
     .slice(0, MOST_COLUMNS)
     .sort((a, b) => a.at - b.at);
