@@ -1,5 +1,6 @@
 import {
   HOWS,
+  MOST_THEME_FILES,
   MOST_WAYS,
   MOST_WORD_SOUNDS,
   NOTCHES,
@@ -200,13 +201,15 @@ export const themePassagesSchema = object({
   ...narrowed,
   ...asPassages,
   terms: array(string().max(200).required()).min(1).max(20).required(),
-  /** Of the files that are found, only these; all where there are none. */
-  assetIds: array(id.required()).max(1000).default([]),
+  /** Of the files that are found, only these. */
+  assetIds: array(id.required()).min(1).max(MOST_THEME_FILES).required(),
 }).noUnknown();
 export type ThemePassagesAsked = InferType<typeof themePassagesSchema>;
+/** What need not be said is as usual. */
+export type ThemePassagesBody = Partial<ThemePassagesAsked> & Pick<ThemePassagesAsked, 'terms' | 'assetIds'>;
 
 /** Letters of names that are written down at once: a list of the people and places of a production. */
-const LONGEST_NAMES = 100_000;
+const LONGEST_NAMES = 20_000;
 /** Names, as somebody writes them down: each of their words is a custom word, but for those that the recogniser knows. */
 export const newCustomWordsSchema = object({
   names: string()

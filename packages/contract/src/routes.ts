@@ -287,7 +287,7 @@ export const ROUTES = {
     'look',
     dialogue.themesSchema,
   ),
-  themePassages: route<Partial<dialogue.ThemePassagesAsked>, dialogue.Passages>(
+  themePassages: route<dialogue.ThemePassagesBody, dialogue.Passages>(
     'POST',
     '/api/spoken/themes/passages',
     'look',

@@ -73,6 +73,9 @@ describe('ends of sentences', () => {
   it('of a long text take no longer for being long', () => {
     const words = talk('It was 3.5 metres deep. “Go on!” she said. '.repeat(10_000).trim()).words;
     expect(sentenceEnds(words).reduce((sum, each) => sum + each, 0)).toBe(30_000);
+    // Nor what is no word.
+    const odd = ['.'.repeat(200_000) + 'a', `${'a.'.repeat(200_000)}`, 'Then'].map((text) => ({ text }));
+    expect([...sentenceEnds(odd)]).toEqual([0, 1, 0]);
   });
 });
 

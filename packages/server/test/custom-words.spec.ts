@@ -38,6 +38,8 @@ describe('the words of a production', () => {
     expect(await editor.call('newCustomWords', { names })).toEqual({
       ...{ added: 2, known: ['the', 'Wren'], left: ['1998'] },
     });
+    const odd = [`a${'\u0301'.repeat(200)}`, 'x'.repeat(61)];
+    expect(await editor.call('newCustomWords', { names: odd.join(' ') })).toEqual({ added: 0, known: [], left: odd });
     // Whoever says the same again adds nothing.
     expect((await editor.call('newCustomWords', { names: 'OTTERMOUTH' })).added).toBe(0);
     expect(await listed()).toMatchObject([

@@ -144,9 +144,10 @@ describe('a search of speech', () => {
     expect(theme?.passages.map((count) => count > 0)).toEqual(all.files.map((_file, file) => file === at));
     const opened = await editor.call('themePassages', { terms: ['old sluices'], assetIds: [ids[3] ?? 0], limit: 1 });
     expect(opened).toMatchObject({ count: theme?.passages[at], passages: [{ id: ids[3] }], assets: [{ id: ids[3] }] });
-    expect((await editor.call('themePassages', { terms: ['sluice'], query: `number:${ids[0]}` })).count).toBe(0);
+    const elsewhere = { terms: ['sluice'], query: `number:${ids[0]}`, assetIds: [...ids] };
+    expect((await editor.call('themePassages', elsewhere)).count).toBe(0);
     expect(await editor.refused('themes', { query: 'tag:' })).toMatchObject({ status: 422 });
-    expect(await editor.refused('themePassages', { terms: [] })).toMatchObject({ status: 422 });
+    expect(await editor.refused('themePassages', { terms: [], assetIds: [1] })).toMatchObject({ status: 422 });
   });
 
   it('remembers what somebody dismissed, for that search and that person', async () => {

@@ -171,7 +171,10 @@ const speakerAt = ({ passages, speakers }: SpokenSegment, place: number): number
 
 /** Shorter than this nobody takes a pause for one; as for the shortest passages. */
 const PAUSE_MS = 400;
-const STOP = /\p{Sentence_Terminal}\P{L}*$/u;
+/** Of the last word so much is looked at. */
+const LETTERS = 40;
+/** A stop, and what closes after it. */
+const STOP = /\p{Sentence_Terminal}[^\p{L}\p{N}]{0,20}$/u;
 
 /** Why a passage ends before a place. */
 function endsOf(
@@ -184,5 +187,5 @@ function endsOf(
   const pauseMs = Math.max(0, (segment.startMs[to] as number) - endOf(segment, to - 1));
   if (speakerAt(segment, to) !== speakerAt(segment, to - 1)) return { ends: 'speaker', pauseMs };
   if (pauseMs >= PAUSE_MS) return { ends: 'pause', pauseMs };
-  return { ends: STOP.test(index.text(segment, to - 1, to)) ? 'sentence' : 'length', pauseMs };
+  return { ends: STOP.test(index.text(segment, to - 1, to).slice(-LETTERS)) ? 'sentence' : 'length', pauseMs };
 }

@@ -58,8 +58,8 @@ export function dialogueHandlers(
       return { revision, ...value, assets: await assetsOf(value.files) };
     },
     themePassages: async ({ body, person }) => {
-      const { assetIds: ids, atLeast, length, limit } = { ...PASSAGE_DEFAULTS, assetIds: [], ...body };
-      const asked = { terms: body.terms ?? [], tree: await narrowedTo(body.query, person), ids };
+      const { assetIds: ids, atLeast, length, limit, terms } = { ...PASSAGE_DEFAULTS, ...body };
+      const asked = { terms, tree: await narrowedTo(body.query, person), ids };
       const { revision, value } = await search.ask({ ask: 'theme-passages', ...asked, length, limit, atLeast });
       return { revision, ...value, assets: await assetsOf(value.passages) };
     },

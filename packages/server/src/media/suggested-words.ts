@@ -2,6 +2,9 @@ import { customKey, MOST_WAYS, phonesText, writtenWords, type CustomWord } from 
 import { Pronunciations } from './pronunciations';
 import { POCKETSPHINX } from './recogniser';
 
+/** With whatever marks stand on its letters. */
+const LONGEST_WRITTEN = 120;
+
 /** The words of names that the recogniser does not know, each with how it may be said; those that it does, and those that nobody can say. */
 export async function suggestedWords(names: string): Promise<{
   readonly words: readonly Pick<CustomWord, 'text' | 'says'>[];
@@ -12,7 +15,7 @@ export async function suggestedWords(names: string): Promise<{
   const left: string[] = [];
   for (const text of writtenWords(names)) {
     const key = customKey(text);
-    if (key === null || !/\p{L}/u.test(key)) left.push(text);
+    if (key === null || !/\p{L}/u.test(key) || text.length > LONGEST_WRITTEN) left.push(text);
     else if (!written.has(key)) written.set(key, text);
   }
   const [heard, pronunciations] = await Promise.all([POCKETSPHINX.knows(), Pronunciations.read()]);

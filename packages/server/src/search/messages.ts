@@ -60,7 +60,7 @@ export type PassagesRequest = InSpeech & AsPassages;
 export interface ThemePassagesRequest extends AsPassages {
   readonly terms: readonly string[];
   readonly tree: Query | null;
-  /** Only these; all where there are none. */
+  /** Only these of them. */
   readonly ids: readonly number[];
 }
 

@@ -78,7 +78,7 @@ function passages({ question, notch, tree, ...window }: PassagesRequest): Answer
 
 function themePassages({ ids, terms, tree, ...window }: ThemePassagesRequest): Answers['theme-passages'] {
   const [among, wanted] = [amongOf(tree), new Set(ids)];
-  const isAmong = (id: number): boolean => (wanted.size === 0 || wanted.has(id)) && (among === null || among(id));
+  const isAmong = (id: number): boolean => wanted.has(id) && (among === null || among(id));
   return passagesWith(keeper.spoken, isAmong, terms.map(spokenWords), window);
 }
 

@@ -90,7 +90,7 @@ export class CustomWords {
     if (!soundsOfWay(way)) return this.issue.set({ of: id, words: 'These are no sounds that can be spoken.' });
     this.issue.set(null);
     voice.src = FILE_PATHS.spokenWay(way);
-    void voice.play();
+    voice.play().catch(() => this.issue.set({ of: id, words: 'That could not be spoken. Try again in a moment.' }));
   }
 }
 
