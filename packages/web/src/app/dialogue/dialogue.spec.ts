@@ -214,7 +214,7 @@ describe('the dialogue section', () => {
     server.on('spoken', answer);
     await screen.click(`${view} button`, 'Try again');
     await screen.says(`${view} .said`, '3 hits');
-    expect(screen.text(`${view} .said`)).not.toContain('Into a bin');
+    expect(screen.text(`${view} .said`)).not.toContain('Bin …');
     await screen.press(']');
     await screen.press('Shift+k');
     expect(server.markers).toEqual([]);
