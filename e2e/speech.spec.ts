@@ -165,9 +165,7 @@ describe('what is said', () => {
     await maren.clickText('nl-custom-words form button', 'Add');
     await maren.says('nl-custom-words', '1 word added. The recogniser knows: Wren.');
     await until('how it is said', () =>
-      maren.page.$eval('nl-custom-words tbody input', (input) =>
-        (input as HTMLInputElement).value.startsWith('AA T ER'),
-      ),
+      maren.page.$eval('nl-custom-words tbody input', (input) => input.value.startsWith('AA T ER')),
     );
     await maren.clickText('nl-custom-words tbody button', 'Hear');
     await until('it said', () => maren.page.$eval('nl-custom-words audio', (voice) => voice.duration > 0.2));

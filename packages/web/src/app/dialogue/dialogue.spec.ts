@@ -240,9 +240,9 @@ describe('the dialogue section', () => {
       ]),
     );
     // What is dismissed is not kept.
-    screen.press(']');
+    await screen.press(']');
     await until('the first', () => active(screen).length === 1);
-    screen.press('Shift+d');
+    await screen.press('Shift+d');
     await until('it dismissed', () => server.bodies('dismissHit').length === 1);
     await screen.says(`${view} .said`, '1 dismissed');
     await screen.click(`${view} .said button`, 'Keep all');

@@ -92,13 +92,13 @@ describe('passages in which something is said', () => {
   it('are longer and shorter, by keys too, and as many as one likes', async () => {
     const screen = await open('/dialogue?view=passages&said=old');
     await screen.says('nl-spoken-passages .said', '2 passages');
-    screen.press('}');
+    await screen.press('}');
     await until('longer', () => server.bodies('spokenPassages').at(-1)?.length === 'talk');
     await screen.says('nl-spoken-passages .said', '1 passage,');
     // There is nothing longer.
-    screen.press('}');
-    screen.press('{');
-    screen.press('{');
+    await screen.press('}');
+    await screen.press('{');
+    await screen.press('{');
     await until('the shortest', () => server.bodies('spokenPassages').at(-1)?.length === 'sentence');
     await screen.choose('#passage-limit', '50');
     await until('more', () => server.bodies('spokenPassages').at(-1)?.limit === 50);
@@ -109,13 +109,13 @@ describe('passages in which something is said', () => {
     const screen = await open(address);
     await screen.says('nl-spoken-passages .said', '4 passages');
     const listed = words(screen);
-    screen.press(']');
+    await screen.press(']');
     await until('the first', () => active(screen)[0] === listed[0]);
-    screen.press(']');
+    await screen.press(']');
     await until('the second', () => active(screen)[0] === listed[1]);
-    screen.press('[');
+    await screen.press('[');
     await until('the first again', () => active(screen)[0] === listed[0]);
-    screen.press('Shift+k');
+    await screen.press('Shift+k');
     await screen.says('nl-toasts', 'Kept as a marker');
     const [kept] = server.bodies('newMarker');
     expect(kept).toMatchObject({ kind: 'hit', name: 'sluice', note: expect.stringContaining('100% likely') as string });
@@ -192,7 +192,7 @@ describe('what files are about', () => {
   it('is told of what is selected in the library', async () => {
     const screen = await open('/library');
     await screen.says('nl-library', 'talk-1.mov');
-    screen.press('Ctrl+a');
+    await screen.press('Ctrl+a');
     await screen.click('nl-details a', 'Themes of what is said');
     await screen.says('nl-themes tbody', 'bell rope');
     expect(server.bodies('themes').at(-1)).toMatchObject({ query: 'number:1 or number:2 or number:3' });
