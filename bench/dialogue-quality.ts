@@ -1,4 +1,5 @@
-import { NOTCHES, SpokenIndex, spokenWords, type Pronouncer } from '@larder/core/dialogue';
+import { NOTCHES, SpokenIndex, type Pronouncer } from '@larder/core/dialogue';
+import { spokenWords } from '@larder/core/fields';
 import { wordsOf, type Speech } from './dialogue-speech';
 import { random } from './search-corpus';
 

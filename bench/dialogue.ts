@@ -62,7 +62,7 @@ const ASKED = {
 function answer(index: SpokenIndex, text: string, notch: number): number {
   const question = { items: readSpoken(text), how: 'all', withinMs: 0 } as const;
   const began = performance.now();
-  spokenWindow(index, index.find(question, notch, null, notch > 0), WINDOW);
+  spokenWindow(index, index.find(question, notch, null, { loosely: notch > 0 }), WINDOW);
   return performance.now() - began;
 }
 
@@ -70,7 +70,7 @@ function answer(index: SpokenIndex, text: string, notch: number): number {
 function passages(index: SpokenIndex, text: string): number {
   const question = { items: readSpoken(text), how: 'any', withinMs: 0 } as const;
   const began = performance.now();
-  rankedPassages(index, index.find(question, 0, null, false), { length: 'thought', limit: 25 });
+  rankedPassages(index, index.find(question, 0, null, { loosely: false }), { length: 'thought', limit: 25 });
   return performance.now() - began;
 }
 

@@ -7,7 +7,6 @@ import {
   PASSAGE_LENGTHS,
   soundsOfWay,
   SPOKEN_SORTS,
-  spokenWords,
   TRANSCRIPT_SOURCES,
   type PassageLength,
   type SpeakerFrom,
@@ -19,6 +18,7 @@ import {
   type Themes,
   type TranscriptSource,
 } from '@larder/core/dialogue';
+import { spokenWords } from '@larder/core/fields';
 import { array, boolean, number, object, string, type InferType } from 'yup';
 import type { Asset } from './model';
 import { id } from './schemas';

@@ -1,13 +1,14 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import fc from 'fast-check';
-import { BUILT_IN, FIELDS, type FieldId } from '@larder/core/fields';
+import { BUILT_IN, FIELDS, spokenWords, type FieldId } from '@larder/core/fields';
 import {
   choiceIn,
   combine,
   criteriaOf,
   EVERYTHING,
   hasForms,
+  HEARD_AS,
   loadQuery,
   parseQuery,
   printQuery,
@@ -44,6 +45,8 @@ function sketchTest(test: FieldTest): string {
       return `@${test.latitude},${test.longitude}+${test.metres}`;
     case 'around':
       return `@"${test.place}"+${test.metres}`;
+    case 'heard':
+      return `?${test.as} ${test.items.join('|')}${test.withinMs === null ? '' : `+${test.withinMs}`}`;
     case 'calendar':
       return `{${test.unit}-${test.back}}`;
     case 'age':
@@ -175,6 +178,12 @@ describe('writing it again', () => {
     .tuple(fc.constantFrom('o', 'ecluse ', 'low '), term)
     .map(([first, rest]) => first + rest)
     .filter((name) => readNear(name)?.op === 'around');
+  const spoken = fc
+    .tuple(
+      fc.array(fc.constantFrom('low', 'water', "don't", 'or', 'écluse'), { minLength: 1, maxLength: 3 }),
+      fc.boolean(),
+    )
+    .map(([said, begun]) => spokenWords(said.join(' ')).join(' ') + (begun ? '*' : ''));
   const whole = text.map((test) => ({ op: 'whole' as const, text: test.text }));
   const bound = { number: 1, bytes: 1, durationMs: 1, dateMs: 86_400_000, timecodeLabel: 1 } as const;
   const ids = (...types: string[]) => FIELDS.filter((field) => types.includes(field.type)).map((field) => field.id);
@@ -213,6 +222,17 @@ describe('writing it again', () => {
       ...{ kind: 'field' as const, field: 'position' as const },
       test: { op: 'around' as const, place, metres },
     })),
+    fc
+      .record({
+        op: fc.constant('heard' as const),
+        items: fc.array(spoken, { minLength: 1, maxLength: 3 }),
+        withinMs: fc.integer({ min: 1, max: 3_600_000 }),
+        as: fc.constantFrom(...HEARD_AS),
+      })
+      .map((test) => ({
+        ...{ kind: 'field' as const, field: 'heard' as const },
+        test: { ...test, withinMs: test.items.length > 1 ? test.withinMs : null },
+      })),
     fc
       .tuple(fc.constantFrom(...ids('text', 'dateMs')), fc.boolean())
       .map(([field, present]) => ({ kind: 'field' as const, field, test: { op: 'presence' as const, present } })),

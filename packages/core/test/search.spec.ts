@@ -63,7 +63,12 @@ function answers(query: Query, { values }: SearchDocument): boolean {
         const texts = value === undefined ? [] : Array.isArray(value) ? (value as string[]) : [String(value)];
         return texts.some((each) => words(each).join(' ') === text);
       }
-      if (query.test.op === 'calendar' || query.test.op === 'age' || query.test.op === 'around')
+      if (
+        query.test.op === 'calendar' ||
+        query.test.op === 'age' ||
+        query.test.op === 'around' ||
+        query.test.op === 'heard'
+      )
         throw new Error('what depends on the present, or on other assets, has tests of its own');
       if (query.test.op === 'presence')
         return (

@@ -75,6 +75,43 @@ describe('a search of speech', () => {
     expect(found.files.find(({ asset }) => asset.id === ids[1])?.hits).toMatchObject([{ heard: 'otter mouth' }]);
   });
 
+  it('is asked in the search line too, as sure as is wanted, and by live bins that follow what is said', async () => {
+    const list = async (query: string) => {
+      const { revision } = await editor.call('status', null);
+      const { assets } = await editor.call('search', { query, atLeast: revision });
+      return assets.map(({ id }) => ids.indexOf(id)).sort();
+    };
+    expect(await list('heard:"hole,spelled"')).toEqual([2]);
+    expect(await list('heard:"hole,maybe"')).toEqual([1, 2]);
+    expect(await list('heard:"ottermouth,sounds"')).toEqual([0, 1]);
+    expect(await list('heard:"ottermouth,sounds" -heard:"low water,spelled"')).toEqual([1]);
+    expect(await list('heard:"water + bell,1s,spelled"')).toEqual([]);
+    expect(await list('heard:"water + bell,5s,spelled" kind:audio')).toEqual([0]);
+    const bin = await editor.call('newLiveBin', { name: 'Otters', query: 'heard:"ottermouth,sounds"', shared: false });
+    await editor.call('watchLiveBin', { on: true }, bin.id);
+    // As the list, once what was just written is found there.
+    const counted = async () => {
+      await list('');
+      return (await editor.call('liveBins', null)).bins.find(({ id }) => id === bin.id)?.count;
+    };
+    expect(await counted()).toBe(2);
+    await say(3, 'There is an otter mouth here too');
+    expect(await list('heard:"ottermouth,sounds"')).toEqual([0, 1, 3]);
+    expect(await counted()).toBe(3);
+    const { assets } = await editor.call('hits', { query: 'heard:"ottermouth,sounds"' });
+    expect(
+      assets.map(({ asset, said }) => [ids.indexOf(asset.id), said.map(({ hit }) => hit).join('|')]).sort(),
+    ).toEqual([
+      [0, 'Ottermouth'],
+      [1, 'otter mouth'],
+      [3, 'otter mouth'],
+    ]);
+    const { version } = (await editor.call('transcript', { source: null }, ids[3] ?? 0)).shown ?? { version: 0 };
+    await editor.call('removeTranscript', { source: 'brought-in', version }, ids[3] ?? 0);
+    expect(await counted()).toBe(2);
+    await editor.call('removeLiveBin', null, bin.id);
+  });
+
   it('is narrowed by whatever else holds of the files', async () => {
     expect((await find('bell', { query: `number:${ids[1]}` })).found).toEqual([1]);
     expect((await find('bell', { query: 'tag:nobody' })).found).toEqual([]);

@@ -1,3 +1,4 @@
+import type { HeardAs } from '../query';
 import { WHOLE_COST } from './phones';
 
 /** What speaks for it that something was said where it was found. */
@@ -60,15 +61,14 @@ export function confidenceOf({ across, cost, phones, spelled, sure }: Evidence):
   return Math.round(100 / (1 + Math.exp(-odds)));
 }
 
-/** How strict a search of speech is: from words as they are spelled to what sounds like them. Each finds what the one before does. */
+/** How strict a search of speech is, by `HEARD_AS`. */
 export const NOTCHES = [
   { name: 'spelled', label: 'As spelled', floor: null },
   { name: 'sure', label: 'Nearly sure', floor: 75 },
   { name: 'likely', label: 'Likely', floor: 50 },
   { name: 'maybe', label: 'Perhaps', floor: 20 },
   { name: 'sounds', label: 'Sounds like', floor: 5 },
-] as const satisfies readonly { readonly name: string; readonly label: string; readonly floor: number | null }[];
-export type Notch = (typeof NOTCHES)[number]['name'];
+] as const satisfies readonly { readonly name: HeardAs; readonly label: string; readonly floor: number | null }[];
 
 /** What is less likely than this is not looked at. */
 export const LEAST_CONFIDENCE = NOTCHES[NOTCHES.length - 1]?.floor ?? 0;

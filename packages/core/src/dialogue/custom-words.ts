@@ -1,5 +1,5 @@
 import { PHONES, readPhones, type Phones } from './phones';
-import { spokenWords } from './pronounce';
+import { spokenWords } from '../fields';
 
 /** A word of a production that no recogniser knows: a name of somebody, of a place, of a thing. */
 export interface CustomWord {

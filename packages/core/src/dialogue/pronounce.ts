@@ -8,12 +8,6 @@ export interface Pronouncer {
   isHeard(word: string): boolean;
 }
 
-/** Words as they are looked up in a dictionary: folded, and with the apostrophes within them. */
-const SPOKEN = /[\p{L}\p{N}]+(?:'[\p{L}\p{N}]+)*/gu;
-
-/** The words of something that is said, or looked for in what is said. */
-export const spokenWords = (text: string): string[] => fold(text.replace(/[’ʼ]/g, "'")).match(SPOKEN) ?? [];
-
 /** The words of a text as they are written there. */
 export const writtenWords = (text: string): string[] =>
   text.match(/[\p{L}\p{M}\p{N}]+(?:['’ʼ][\p{L}\p{M}\p{N}]+)*/gu) ?? [];

@@ -1,4 +1,4 @@
-import { spokenWords } from './pronounce';
+import { spokenWords } from '../fields';
 
 /** How what is asked goes together: in one file all of it, any of it, or all of it within some seconds. */
 export const HOWS = ['all', 'any', 'near'] as const;

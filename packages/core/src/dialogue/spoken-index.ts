@@ -3,7 +3,7 @@ import { Forms } from './forms';
 import { Names } from './names';
 import type { Pronouncer } from './pronounce';
 import type { SpokenQuestion } from './question';
-import { SegmentAnswer } from './spoken-answer';
+import { SegmentAnswer, type InDoc } from './spoken-answer';
 import { prepare, SpokenFinder } from './spoken-finder';
 import { mergedSegments, SegmentDraft, type SpokenDocument, type SpokenSegment } from './spoken-segment';
 import { Vocabulary } from './vocabulary';
@@ -163,40 +163,64 @@ export class SpokenIndex {
    * Finds what is asked.
    * @param notch by its place in `NOTCHES`
    * @param among which assets may be found; null for all
-   * @param loosely false where only what is spelled so is wanted: then nothing else is looked for, nor counted
+   * @param how `loosely` is false where only what is spelled so is wanted: then nothing else is looked for, nor counted; with
+   * `subclips` these are found beside the wholes that they are of
    */
-  find(question: SpokenQuestion, notch: number, among: ((id: number) => boolean) | null, loosely = true): SpokenFound {
+  find(
+    question: SpokenQuestion,
+    notch: number,
+    among: ((id: number) => boolean) | null,
+    { loosely = true, subclips = false }: { readonly loosely?: boolean; readonly subclips?: boolean } = {},
+  ): SpokenFound {
+    const notches = NOTCHES.map(() => ({ files: 0, hits: 0 }));
+    const files: SpokenFile[] = [];
+    const isAmong = among ?? (() => true);
+    const isShown = subclips ? isAmong : this.shown(isAmong);
+    this.eachFound(question, loosely, (answer, segment, { bests, counts, doc }) => {
+      if (!isShown(segment.ids[doc] as number, segment.wholes[doc] as number)) return;
+      for (let at = 0; at < notches.length; at += 1) {
+        const counted = notches[at] as { files: number; hits: number };
+        counted.files += (counts[at] as number) > 0 ? 1 : 0;
+        counted.hits += counts[at] as number;
+      }
+      const count = counts[notch] as number;
+      if (count === 0) return;
+      const { ranges } = answer;
+      const id = segment.ids[doc] as number;
+      files.push({
+        ...{ id, count, best: bests[notch] as number, segment },
+        hits: () => answer.hits(ranges, notch),
+        hitsByItem: () => answer.hitsByItem(ranges, notch),
+      });
+    });
+    return { notches, files };
+  }
+
+  /** The numbers of all assets, ascending, in which what is asked is found at a notch; wholes and subclips alike. */
+  ids(question: SpokenQuestion, notch: number): Uint32Array {
+    const ids: number[] = [];
+    this.eachFound(question, true, (_answer, segment, { counts, doc }) => {
+      if ((counts[notch] as number) > 0) ids.push(segment.ids[doc] as number);
+    });
+    return Uint32Array.from(ids).sort();
+  }
+
+  private eachFound(
+    question: SpokenQuestion,
+    loosely: boolean,
+    found: (answer: SegmentAnswer, segment: SpokenSegment, inDoc: InDoc) => void,
+  ): void {
     // First, as what is new is not in the vocabulary until then.
     const parts = this.all();
     const items = question.items.map((item) => ({
       item,
       prepared: prepare(item, this.forms, loosely && !item.without),
     }));
-    const notches = NOTCHES.map(() => ({ files: 0, hits: 0 }));
-    const files: SpokenFile[] = [];
-    const isShown = this.shown(among ?? (() => true));
     for (const { gone, segment } of parts) {
       const finder = new SpokenFinder(segment, this.forms);
       const answer = new SegmentAnswer(segment, question, items, (prepared) => finder.find(prepared));
-      answer.each(({ bests, counts, doc }) => {
-        if (gone[doc] === 1 || !isShown(segment.ids[doc] as number, segment.wholes[doc] as number)) return;
-        for (let at = 0; at < notches.length; at += 1) {
-          const counted = notches[at] as { files: number; hits: number };
-          counted.files += (counts[at] as number) > 0 ? 1 : 0;
-          counted.hits += counts[at] as number;
-        }
-        const count = counts[notch] as number;
-        if (count === 0) return;
-        const { ranges } = answer;
-        const id = segment.ids[doc] as number;
-        files.push({
-          ...{ id, count, best: bests[notch] as number, segment },
-          hits: () => answer.hits(ranges, notch),
-          hitsByItem: () => answer.hitsByItem(ranges, notch),
-        });
-      });
+      answer.each((inDoc) => gone[inDoc.doc] === 0 && found(answer, segment, inDoc));
     }
-    return { notches, files };
   }
 
   /** A subclip is left out where its whole is found as well: what is said there is said once. */

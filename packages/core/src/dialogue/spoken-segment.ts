@@ -2,7 +2,7 @@ import { firstNot } from '../search';
 import type { Forms } from './forms';
 import type { Names } from './names';
 import { PASSAGE_LENGTHS, passagesOf, type PassageLength } from './passages';
-import { spokenWords } from './pronounce';
+import { spokenWords } from '../fields';
 import type { Spoken, SpokenWord } from './transcript';
 
 /** What is said in one asset. */

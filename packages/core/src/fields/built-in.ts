@@ -538,6 +538,16 @@ export const FIELDS = [
     help: 'What is spoken in it, by its best transcript.',
   },
   {
+    id: 'heard',
+    label: 'Heard',
+    type: 'longText',
+    group: 'logged',
+    aliases: ['sounds'],
+    asked: true,
+    unordered: true,
+    help: 'Words that were spoken as they sound, however they are spelled; and how sure that is: sure, likely, maybe or sounds.',
+  },
+  {
     id: 'project',
     label: 'Projects',
     type: 'tags',

@@ -32,3 +32,9 @@ export function words(text: string): string[] {
   const folded = fold(text);
   return folded.match(UNGAPPED.test(folded) ? UNGAPPED_OR_WORD : /[\p{L}\p{N}]+/gu) ?? [];
 }
+
+/** Words as they are looked up in a dictionary: folded, and with the apostrophes within them. */
+const SPOKEN = /[\p{L}\p{N}]+(?:'[\p{L}\p{N}]+)*/gu;
+
+/** The words of something that is said, or looked for in what is said. */
+export const spokenWords = (text: string): string[] => fold(text.replace(/[’ʼ]/g, "'")).match(SPOKEN) ?? [];

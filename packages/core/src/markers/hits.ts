@@ -1,5 +1,5 @@
 import type { FieldRegistry } from '../fields';
-import { answersTest, combine, wordedText, wordsAsked, type Query } from '../query';
+import { answersTest, combine, heardAsked, wordedText, wordsAsked, type Query } from '../query';
 import { markerText, type Marker } from './markers';
 
 const MARKER = 'marker';
@@ -12,7 +12,7 @@ const askedOf = (tree: Query, id: (typeof IN_TIME)[number], fields: FieldRegistr
 
 /** Whether it asks for words that are said at a place in time. */
 const asksInTime = (tree: Query, fields: FieldRegistry): boolean =>
-  IN_TIME.some((id) => askedOf(tree, id, fields).length > 0);
+  heardAsked(tree).length > 0 || IN_TIME.some((id) => askedOf(tree, id, fields).length > 0);
 
 /** The markers that a search found something in, in their order. */
 export function markersHit<M extends Pick<Marker, 'name' | 'note'>>(
@@ -39,7 +39,8 @@ export function havingHits(tree: Query, fields: FieldRegistry): Query {
   const said = IN_TIME.flatMap((field) =>
     askedOf(tree, field, fields).map(({ test }): Query => ({ kind: 'field', field, test })),
   );
-  return said.length > 0
-    ? combine('any', said)
+  const heard = heardAsked(tree).map((test): Query => ({ kind: 'field', field: 'heard', test }));
+  return said.length + heard.length > 0
+    ? combine('any', [...said, ...heard])
     : { kind: 'field', field: MARKER, test: { op: 'presence', present: true } };
 }

@@ -49,6 +49,9 @@ function answersField(field: FieldId, test: FieldTest, said: Said, fields: Field
     case 'around':
       // Where a place lies is told by other assets.
       return false;
+    case 'heard':
+      // How words sound is not known here.
+      return false;
     case 'calendar':
     case 'age':
       return answersField(field, spanAt(test, nowMs), said, fields, nowMs);

@@ -1,4 +1,5 @@
 import { words, type FieldId, type FieldRegistry, type RegisteredField } from '../fields';
+import { isHeardField, printHeard, readHeard } from './heard';
 import { printNear, readNear } from './near';
 import { hasForms } from './forms';
 import { asWhole, combine, isChoice } from './parse';
@@ -12,7 +13,8 @@ const OF_NUMBERS = ['is', 'less', 'most', 'more', 'least', 'between'] as const;
 const OF_DATES = ['in', 'younger', 'older'] as const;
 const OF_ALL = ['anything', 'nothing'] as const;
 /** What a row asks of its field. */
-export type Condition = (typeof OF_WORDS | typeof OF_NUMBERS | typeof OF_DATES | typeof OF_ALL)[number] | 'near';
+export type Condition =
+  (typeof OF_WORDS | typeof OF_NUMBERS | typeof OF_DATES | typeof OF_ALL)[number] | 'near' | 'heard';
 
 /** One row: a field (null for those that plain words look in), a condition and a value, as people write it; or the contrary of that. */
 export interface Criterion {
@@ -34,6 +36,7 @@ export interface CriteriaGroup {
 /** Conditions that can be put to a field, the usual one first. */
 export function conditionsFor(field: RegisteredField | null): readonly Condition[] {
   if (!field) return OF_WORDS.filter((condition) => condition !== 'exactly');
+  if (isHeardField(field)) return ['heard'];
   if (field.type === 'position') return ['near', ...OF_ALL];
   if (field.type === 'dateMs') return [...OF_NUMBERS, ...OF_DATES, ...OF_ALL];
   if (isNumeric(field)) return [...OF_NUMBERS, ...OF_ALL];
@@ -59,6 +62,8 @@ function testOf({ field: id, condition, value }: Criterion, fields: FieldRegistr
   switch (condition) {
     case 'near':
       return readNear(text);
+    case 'heard':
+      return readHeard(text);
     case 'in':
       return readRelative(null, text);
     case 'younger':
@@ -184,6 +189,8 @@ function conditionOf(test: FieldTest, field: RegisteredField | undefined): Pick<
     case 'near':
     case 'around':
       return { condition: 'near', value: printNear(test) };
+    case 'heard':
+      return { condition: 'heard', value: printHeard(test) };
     case 'calendar':
       return { condition: 'in', value: printRelative(test).slice(1) };
     case 'age':

@@ -1,7 +1,7 @@
 import { UNGAPPED, words, type FieldId, type FieldRegistry, type FieldValues } from '../fields';
 import { stemOf, stemsOf } from './forms';
 import { answersTest, isOfWords, wordedText } from './says';
-import type { Query, WholeTest, WordsTest } from './tree';
+import type { HeardTest, Query, WholeTest, WordsTest } from './tree';
 
 /** Something said in a field that a search found, and where in it the words are that were looked for. */
 export interface Matched {
@@ -29,6 +29,22 @@ export function wordsAsked(tree: Query): Asked[] {
       return [{ field: null, test: tree.test }];
     case 'field':
       return isOfWords(tree.test) ? [{ field: tree.field, test: tree.test }] : [];
+    default:
+      return tree satisfies never;
+  }
+}
+
+/** What a search asks of what is heard; what it does not want is left out. */
+export function heardAsked(tree: Query): HeardTest[] {
+  switch (tree.kind) {
+    case 'all':
+    case 'any':
+      return tree.of.flatMap(heardAsked);
+    case 'not':
+    case 'words':
+      return [];
+    case 'field':
+      return tree.test.op === 'heard' ? [tree.test] : [];
     default:
       return tree satisfies never;
   }

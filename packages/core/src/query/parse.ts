@@ -1,5 +1,6 @@
 import { BUILT_IN, distance, words, type FieldRegistry, type RegisteredField } from '../fields';
 import { hasForms } from './forms';
+import { isHeardField, readHeard } from './heard';
 import { lex, type Token } from './lex';
 import { isRadius, readNear, saysHowFar } from './near';
 import { readRelative } from './relative';
@@ -255,7 +256,9 @@ class Parser {
       });
       return null;
     }
-    return { kind: 'field', field: field.id, test: { op: 'presence', present: token.text.toLowerCase() === 'has' } };
+    // What is heard is what is said, however it is looked for.
+    const id = isHeardField(field) ? 'said' : field.id;
+    return { kind: 'field', field: id, test: { op: 'presence', present: token.text.toLowerCase() === 'has' } };
   }
 
   /** How far around a place, written behind it with a gap. */
@@ -272,7 +275,9 @@ class Parser {
       ? (relative ?? readSpan(field, comparison, token.text))
       : field.type === 'position'
         ? readNear(token.text + this.radius(token))
-        : exactIn(field, this.textTest(token));
+        : isHeardField(field)
+          ? readHeard(token.text)
+          : exactIn(field, this.textTest(token));
     const asked = test && whole ? asWhole(field, test) : test;
     if (!asked || (field.choices && !isChoice(field.choices, asked))) {
       const expected = field.choices?.join(', ') ?? expectedValue(field);

@@ -1,5 +1,6 @@
 import { BUILT_IN, type FieldId, type FieldRegistry, type RegisteredField } from '../fields';
 import { hasForms } from './forms';
+import { printHeard } from './heard';
 import { KEYWORDS } from './lex';
 import { printNear } from './near';
 import { printRelative } from './relative';
@@ -37,6 +38,10 @@ function printField(id: FieldId, test: FieldTest, fields: FieldRegistry): string
       const place = printNear(test);
       // Of where something was recorded the other name reads better.
       return `${id === 'position' ? 'near' : name}:${place.includes(' ') ? `"${place}"` : place}`;
+    }
+    case 'heard': {
+      const heard = printHeard(test);
+      return `${name}:${/[ ,]/.test(heard) || KEYWORDS.has(heard) ? `"${heard}"` : heard}`;
     }
     case 'presence':
       return `${test.present ? 'has' : 'no'}:${name}`;

@@ -70,6 +70,11 @@ export const SEARCH_FORMS: readonly SearchForm[] = [
     write: ['said:"low water"', 'has:said'],
     finds: 'what is spoken, by the best transcript there is; plain words look there where a manager chooses so',
   },
+  {
+    write: ['heard:ottermouth', 'heard:"low water,sounds"', 'heard:"gate + bell,5s"'],
+    finds:
+      'what is spoken, as it sounds: how sure it must be follows with a comma (`spelled`, `sure`, `likely`, which it is by itself, `maybe`, `sounds`); several things within so many seconds of each other (10 if nothing is said)',
+  },
   { write: ['is:used', 'is:unused'], finds: 'whether any string-out has it' },
   { write: ['is:twin'], finds: 'the same file is in the library a second time, as another asset' },
   { write: ['project:"slow water"'], finds: 'in a string-out of that project' },

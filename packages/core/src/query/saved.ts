@@ -51,6 +51,7 @@ const TESTS: readonly FieldTest['op'][] = [
   'around',
   'calendar',
   'age',
+  'heard',
 ];
 
 function checkTest(test: FieldTest): FieldTest {

@@ -1,4 +1,5 @@
 import type { FieldId } from '../fields';
+import type { HeardAs } from './heard';
 
 /** The version written beside every saved tree; a tree of another version is refused. */
 export const QUERY_VERSION = 2;
@@ -61,6 +62,16 @@ export interface AroundTest {
   readonly metres: number;
 }
 
+/** Words that were said as they sound, so sure or surer; several of them within so long of one another. */
+export interface HeardTest {
+  readonly op: 'heard';
+  /** Each is words in a row, folded, as `spokenWords` cuts them; with `*` at its end the last is only begun. */
+  readonly items: readonly string[];
+  /** Null for a single one. */
+  readonly withinMs: number | null;
+  readonly as: HeardAs;
+}
+
 export type CalendarUnit = 'day' | 'week' | 'month' | 'year';
 
 /** In the present day, week, month or year, or in the one before; whenever it is asked. */
@@ -80,7 +91,7 @@ export interface AgeTest {
 
 export type WordsTest = FormsTest | TextTest | PartTest;
 export type FieldTest =
-  WordsTest | WholeTest | SpanTest | PresenceTest | NearTest | AroundTest | CalendarTest | AgeTest;
+  WordsTest | WholeTest | SpanTest | PresenceTest | NearTest | AroundTest | CalendarTest | AgeTest | HeardTest;
 
 /** A search. `all` of nothing is everything; `any` of nothing is nothing. Words look into the fields marked `plain`. */
 export type Query =

@@ -1,5 +1,6 @@
 import { LABEL_SECOND, printLabel, readLabel } from '../timecode';
 import { isNumericType, type Field, type NumericType } from '../fields';
+import { EXPECTED_HEARD, isHeardField } from './heard';
 import { EXPECTED_NEAR } from './near';
 import type { Comparison, SpanTest } from './tree';
 
@@ -73,14 +74,16 @@ const READERS: Readonly<Record<NumericType, { read: (text: string) => Span | nul
 };
 
 export const isNumeric = ({ type }: Field): boolean => isNumericType(type);
-export const expectedValue = ({ type, decimals }: Field): string =>
-  decimals
-    ? 'a number such as 12 or 2.5'
-    : isNumericType(type)
-      ? READERS[type].expected
-      : type === 'position'
-        ? EXPECTED_NEAR
-        : 'a word';
+export const expectedValue = ({ id, type, decimals }: Field): string =>
+  isHeardField({ id })
+    ? EXPECTED_HEARD
+    : decimals
+      ? 'a number such as 12 or 2.5'
+      : isNumericType(type)
+        ? READERS[type].expected
+        : type === 'position'
+          ? EXPECTED_NEAR
+          : 'a word';
 
 /** Reads `value`, `from..to`, `from..` or `..to`, or a value after a comparison, as a span in the field's unit; null if it is none. */
 export function readSpan(field: Field, comparison: Comparison | null, text: string): SpanTest | null {

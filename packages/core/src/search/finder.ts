@@ -5,6 +5,7 @@ import {
   askedOf,
   isOfWords,
   type FieldTest,
+  type HeardTest,
   type NearTest,
   type Query,
   type SpanTest,
@@ -13,7 +14,19 @@ import {
 } from '../query';
 import { bitsFor, listBits, setBit } from './bits';
 import { placeIn } from './column-draft';
-import { both, countOf, either, everyDoc, gathered, isDense, NONE, ofList, without, type DocSet } from './doc-set';
+import {
+  both,
+  countOf,
+  either,
+  everyDoc,
+  gallop,
+  gathered,
+  isDense,
+  NONE,
+  ofList,
+  without,
+  type DocSet,
+} from './doc-set';
 import { firstOfRank, orderOf, type Ordering } from './ordering';
 import { FEW_DOCS, type Column, type SegmentData } from './segment';
 import { Strings } from './strings';
@@ -21,6 +34,9 @@ import { WordFinder } from './word-finder';
 
 /** Answers of whole searches are kept, and of what costs most in them, up to so many bytes for each document, or in all. */
 const KEPT_BYTES = { each: 32, least: 1_000_000 } as const;
+
+/** The numbers of the assets, ascending, in which words were said as they sound. */
+export type Hears = (test: HeardTest) => Uint32Array;
 
 /** Which documents of a segment answer a search; those that are gone among them. */
 export class Finder {
@@ -32,9 +48,11 @@ export class Finder {
   private plain: PlainFields;
   private every: DocSet | null = null;
 
+  /** @param hears which assets what sounds so is said in, ascending */
   constructor(
     readonly data: SegmentData,
     private fields: FieldRegistry,
+    private readonly hears: Hears,
   ) {
     this.words = new WordFinder(data);
     this.plain = plainOf(fields);
@@ -239,6 +257,8 @@ export class Finder {
         const saying = this.saying(field);
         return test.present ? saying : without(everyDoc(this.count), saying);
       }
+      case 'heard':
+        return ofList(this.docsOf(this.hears(test)));
       case 'around':
         throw new Error('the name of a place is put as where it lies before it is looked for');
       case 'calendar':
@@ -247,6 +267,16 @@ export class Finder {
       default:
         return test satisfies never;
     }
+  }
+
+  /** The documents of some assets; both ascend. */
+  private docsOf(ids: Uint32Array): Uint32Array {
+    let at = 0;
+    const docs = ids.map((id) => {
+      at = gallop(this.data.ids, id, at);
+      return this.data.ids[at] === id ? at : this.count;
+    });
+    return docs.filter((doc) => doc < this.count);
   }
 
   /** Those that say anything in a field. */

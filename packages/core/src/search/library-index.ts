@@ -6,6 +6,7 @@ import { both, countOf, holds, listOf } from './doc-set';
 import { DAY_MS } from './grouping';
 import { likesToRank, saidIn, withLikes, type Known } from './likeness';
 import { Listing } from './listing';
+import type { Hears } from './finder';
 import { mergeSegments, type FieldTypes, type MergePart } from './merge';
 import { Part } from './part';
 import { withPlaces } from './places';
@@ -102,6 +103,9 @@ export class LibraryIndex implements SearchIndex {
   /** Those that are being merged elsewhere; they are left as they are until that is done or given up. */
   private merging: readonly Part[] = [];
 
+  /** Where words were said as they sound; nowhere, until somebody knows. What it says of an asset may change with the asset, or with `setFields`. */
+  hears: Hears = () => new Uint32Array(0);
+
   /** @param now the clock by which `today` is meant, in milliseconds since 1970 */
   constructor(
     private fields: FieldRegistry = BUILT_IN,
@@ -161,7 +165,12 @@ export class LibraryIndex implements SearchIndex {
   }
 
   private part(data: SegmentData, dead?: Uint32Array): Part {
-    return new Part(data, () => this.fields, dead);
+    return new Part(
+      data,
+      () => this.fields,
+      (test) => this.hears(test),
+      dead,
+    );
   }
 
   private all(): readonly Part[] {

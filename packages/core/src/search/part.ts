@@ -2,7 +2,7 @@ import type { FieldId, FieldRegistry } from '../fields';
 import type { Query } from '../query';
 import { bitsFor, countBits, hasBit, listBits, setBit, type Bits } from './bits';
 import { countOf, ofBits, without, type DocSet } from './doc-set';
-import { Finder } from './finder';
+import { Finder, type Hears } from './finder';
 import { Kernel } from './kernel';
 import { FEW_DOCS, type Numbers, type SegmentData } from './segment';
 import { gallop } from './doc-set';
@@ -22,9 +22,10 @@ export class Part {
   constructor(
     readonly data: SegmentData,
     private readonly fields: () => FieldRegistry,
+    hears: Hears,
     dead?: Bits,
   ) {
-    this.finder = new Finder(data, fields());
+    this.finder = new Finder(data, fields(), hears);
     this.dead = dead ?? bitsFor(data.ids.length);
     this.deadCount = dead ? countBits(dead) : 0;
   }

@@ -346,6 +346,8 @@ export class MemoryIndex implements SearchIndex {
         return this.matchSpan(field, test);
       case 'around':
         throw new Error('where places lie has tests of its own');
+      case 'heard':
+        throw new Error('what was heard has tests of its own');
       case 'near':
         return this.matchNear(field, test);
       case 'presence':

@@ -1,4 +1,4 @@
-import { readSpoken, saidText, spokenHits, type SpokenWord } from '@larder/core/dialogue';
+import { readSpoken, saidText, spokenHits, type SpokenPlace, type SpokenWord } from '@larder/core/dialogue';
 import type { FieldRegistry } from '@larder/core/fields';
 import type { Query } from '@larder/core/query';
 import {
@@ -109,20 +109,30 @@ const AROUND = 8;
 /** Of one asset no more are listed: a common word is said hundreds of times in an hour. */
 const MOST_EXCERPTS = 50;
 
-/** Where in what is said a search found something, with what stands around it. */
+/** Where in what is said a search found something, by spelling or by sound, with what stands around it. */
 export function excerptsOf(
   tree: Query,
   words: readonly SpokenWord[],
+  heard: readonly SpokenPlace[],
   fields: FieldRegistry,
 ): { readonly said: SpokenExcerpt[]; readonly more: number } {
   const text = (from: number, to: number) => saidText(words.slice(Math.max(0, from), to));
   const hits = spokenHits(tree, words, fields);
-  const said = hits.slice(0, MOST_EXCERPTS).map(({ from, to, startMs, endMs }) => {
+  const spelled = hits.slice(0, MOST_EXCERPTS).map(({ from, to, startMs, endMs }) => {
     const certainties = words.slice(from, to).flatMap(({ certainty }) => certainty ?? []);
     return {
       ...{ startMs, endMs, before: text(from - AROUND, from), hit: text(from, to), after: text(to, to + AROUND) },
       certainty: certainties.length > 0 ? Math.min(...certainties) : null,
     };
   });
-  return { said, more: hits.length - said.length };
+  const starts = new Set(spelled.map(({ startMs }) => startMs));
+  const others = heard.filter(({ startMs }) => !starts.has(startMs));
+  const sounding = others
+    .slice(0, MOST_EXCERPTS)
+    .map(({ after, before, confidence, endMs, heard: hit, startMs }) => ({
+      ...{ startMs, endMs, before, hit, after },
+      certainty: confidence / 100,
+    }));
+  const said = [...spelled, ...sounding].sort((a, b) => a.startMs - b.startMs).slice(0, MOST_EXCERPTS);
+  return { said, more: hits.length + others.length - said.length };
 }

@@ -1,7 +1,7 @@
-import type { Spoken } from '@larder/core/dialogue';
+import type { Spoken, SpokenPlace } from '@larder/core/dialogue';
 import type { FieldId } from '@larder/core/fields';
 import { havingHits, hitsIn } from '@larder/core/markers';
-import { asksForWords, combine, type Query } from '@larder/core/query';
+import { asksForWords, combine, heardAsked, type Query } from '@larder/core/query';
 import type { ListRequest } from '@larder/core/search';
 import type { AskedOrder, IdsQuery, Person, SearchQuery } from '@larder/contract';
 import { nearestTown, townsIn } from '../search/towns';
@@ -143,15 +143,19 @@ export function searchHandlers(
       // Best fits are of what was asked: its words would count twice in what is asked of markers as well.
       const list = { ...asked, tree: having, lift: tree, offset, limit };
       const { revision, value } = await search.ask({ ask: 'search', ...list });
-      const [assets, markers, spoken] = await Promise.all([
+      const tests = heardAsked(written);
+      const [assets, markers, spoken, heard] = await Promise.all([
         assetsById(db, value.ids),
         markersOn(db, value.ids),
         asksForWords(written, isSaid) ? spokenOn(db, value.ids) : new Map<number, Spoken>(),
+        tests.length > 0
+          ? search.ask({ ask: 'heard', tests, ids: value.ids, atLeast: 0 }).then((told) => told.value)
+          : new Map<number, SpokenPlace[]>(),
       ]);
       const hits = assets.map((asset) => ({
         asset,
         hits: hitsIn(written, markers.get(asset.id) ?? [], fields.current),
-        ...excerptsOf(written, spoken.get(asset.id)?.words ?? [], fields.current),
+        ...excerptsOf(written, spoken.get(asset.id)?.words ?? [], heard.get(asset.id) ?? [], fields.current),
       }));
       return { revision, total: value.assets, offset, assets: hits };
     },

@@ -1,5 +1,6 @@
 import type { Sequelize } from 'sequelize';
-import { saidText, SpokenIndex, spokenWords, type Spoken, type SpokenDocument } from '@larder/core/dialogue';
+import { HeardAnswers, heardIn, saidText, SpokenIndex, type Spoken, type SpokenDocument } from '@larder/core/dialogue';
+import { spokenWords } from '@larder/core/fields';
 import type { Query } from '@larder/core/query';
 import type { LibraryIndex, SearchDocument } from '@larder/core/search';
 import type { Asset, Entity } from '@larder/contract';
@@ -62,6 +63,7 @@ export class IndexKeeper {
   spoken: SpokenIndex;
   /** What it has of each asset; unknown of what was kept, which is heard again when it changes. */
   private readonly heard = new Map<number, string>();
+  private readonly answers = new HeardAnswers(() => this.spoken);
 
   constructor(
     private readonly db: Sequelize,
@@ -69,6 +71,7 @@ export class IndexKeeper {
     private readonly pronunciations: Pronunciations,
   ) {
     this.spoken = new SpokenIndex(pronunciations);
+    index.hears = (test) => this.answers.ids(test);
   }
 
   /** Reads the whole library. What changes meanwhile is caught up from the revision noted before. */
@@ -143,7 +146,12 @@ export class IndexKeeper {
     const until = ahead.findIndex((row) => WATCH_ENTITIES.includes(row.entity));
     const rows = until < 0 ? ahead : ahead.slice(0, until + 1);
     if (rows.some((row) => FIELD_ENTITIES.includes(row.entity))) await this.readFields();
-    if (rows.some((row) => row.entity === 'custom-word')) await this.readCustomWords();
+    if (rows.some((row) => row.entity === 'custom-word')) {
+      await this.readCustomWords();
+      // Other assets may sound as is asked now, though nothing of them changed.
+      this.answers.forget();
+      await this.readFields();
+    }
     if (rows.some((row) => row.entity === 'tag')) this.otherWords = await otherWordsForTags(this.db);
     const cut = rows.some((row) => row.entity === 'string-out' || row.entity === 'project')
       ? await this.useChanged()
@@ -223,6 +231,11 @@ export class IndexKeeper {
     await this.pronunciations.learn(words);
   }
 
+  /** As `learn`, of what searches look for as it sounds. */
+  async learnAsked(trees: readonly Query[]): Promise<void> {
+    await this.pronunciations.learn(heardIn(trees));
+  }
+
   /** Assets that string-outs make use of now and did not, or of other projects than before. */
   private async useChanged(): Promise<number[]> {
     const before = this.cut;
@@ -252,6 +265,7 @@ export class IndexKeeper {
 
   private async readWatched(): Promise<void> {
     this.watched = await watchedBins(this.db, await readFields(this.db));
+    await this.learnAsked(this.watched.map(({ tree }) => tree));
   }
 
   private async reload(changed: readonly number[], arrivals: Arrivals): Promise<void> {
@@ -259,15 +273,15 @@ export class IndexKeeper {
     const assets = await assetsById(this.db, ids);
     const { documents, spoken } = await this.documents(assets);
     const there = new Set(assets.map((asset) => asset.id));
+    const isSaid = new Set(spoken.map(({ id }) => id));
     arrivals.around(this.index, ids, () => {
       this.index.upsert(documents);
       this.index.remove(ids.filter((id) => !there.has(id)));
+      this.hear(
+        ids.filter((id) => !isSaid.has(id)),
+        spoken,
+      );
     });
-    const isSaid = new Set(spoken.map(({ id }) => id));
-    this.hear(
-      ids.filter((id) => !isSaid.has(id)),
-      spoken,
-    );
   }
 
   /** A tag that was renamed is another word in every document that has it. */

@@ -3,12 +3,13 @@ import type {
   PassageLength,
   SpokenInFile,
   SpokenPassage,
+  SpokenPlace,
   SpokenQuestion,
   SpokenSort,
   Themes,
 } from '@larder/core/dialogue';
 import type { FieldId } from '@larder/core/fields';
-import type { Query } from '@larder/core/query';
+import type { HeardTest, Query } from '@larder/core/query';
 import type {
   DaysAnswer,
   Facet,
@@ -33,6 +34,7 @@ export type Question = { readonly atLeast: number } & (
   | ({ readonly ask: 'passages' } & PassagesRequest)
   | { readonly ask: 'themes'; readonly tree: Query | null }
   | ({ readonly ask: 'theme-passages' } & ThemePassagesRequest)
+  | { readonly ask: 'heard'; readonly tests: readonly HeardTest[]; readonly ids: readonly number[] }
   | { readonly ask: 'days'; readonly tree: Query; readonly field: FieldId }
 );
 
@@ -82,6 +84,8 @@ export interface Answers {
   passages: FoundPassages & Pick<SpokenFiles, 'notches'>;
   themes: Themes;
   'theme-passages': FoundPassages;
+  /** By asset, in the order of their times. */
+  heard: ReadonlyMap<number, readonly SpokenPlace[]>;
   search: SearchAnswer;
   step: number | null;
   counts: readonly number[];

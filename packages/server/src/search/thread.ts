@@ -1,6 +1,15 @@
 import { parentPort, workerData } from 'node:worker_threads';
-import { passagesWith, phonesText, rankedPassages, spokenWindow, spokenWords, themesOf } from '@larder/core/dialogue';
-import type { Query } from '@larder/core/query';
+import {
+  heardPlaces,
+  passagesWith,
+  phonesText,
+  rankedPassages,
+  spokenWindow,
+  themesOf,
+  type SpokenPlace,
+} from '@larder/core/dialogue';
+import { spokenWords } from '@larder/core/fields';
+import type { HeardTest, Query } from '@larder/core/query';
 import { LibraryIndex } from '@larder/core/search';
 import { Pronunciations } from '../media/pronunciations';
 import { openDatabase } from '../store/database';
@@ -61,11 +70,20 @@ function answer(question: Question): Answers[keyof Answers] {
       return themesOf(keeper.spoken, amongOf(question.tree));
     case 'theme-passages':
       return themePassages(question);
+    case 'heard':
+      return heard(question.tests, question.ids);
     case 'days':
       return keeper.index.days(question.tree, question.field);
     default:
       return question satisfies never;
   }
+}
+
+/** The searches in a question. */
+function treesOf(question: Question): readonly Query[] {
+  if (question.ask === 'counts') return question.trees;
+  const lift = 'lift' in question && question.lift ? [question.lift] : [];
+  return 'tree' in question && question.tree ? [question.tree, ...lift] : lift;
 }
 
 const amongOf = (tree: Query | null): ((id: number) => boolean) | null =>
@@ -80,6 +98,22 @@ function themePassages({ ids, terms, tree, ...window }: ThemePassagesRequest): A
   const [among, wanted] = [amongOf(tree), new Set(ids)];
   const isAmong = (id: number): boolean => wanted.has(id) && (among === null || among(id));
   return passagesWith(keeper.spoken, isAmong, terms.map(spokenWords), window);
+}
+
+function heard(tests: readonly HeardTest[], ids: readonly number[]): Answers['heard'] {
+  const places = new Map<number, SpokenPlace[]>();
+  for (const test of tests)
+    for (const [id, hits] of heardPlaces(keeper.spoken, test, ids))
+      places.set(id, [...(places.get(id) ?? []), ...hits]);
+  // What is heard in two ways at once is there once, as what is likelier.
+  for (const [id, hits] of places) {
+    const byTime = hits.toSorted((a, b) => a.startMs - b.startMs || b.confidence - a.confidence);
+    places.set(
+      id,
+      byTime.filter(({ startMs }, at) => byTime[at - 1]?.startMs !== startMs),
+    );
+  }
+  return places;
 }
 
 function spoken({ question, notch, tree, ...window }: SpokenRequest): Answers['spoken'] {
@@ -160,6 +194,8 @@ async function take(message: Extract<ToThread, { type: 'ask' }>): Promise<void> 
   const { question } = message;
   if (question.ask === 'spoken' || question.ask === 'passages')
     await pronunciations.learn(question.question.items.flatMap(({ words }) => words));
+  const trees = treesOf(question);
+  if (trees.length > 0) await keeper.learnAsked(trees);
   // Asked again with less patience: the earlier asking is void.
   waiting.splice(0, waiting.length, ...waiting.filter((each) => each.id !== message.id), message);
   settle();

@@ -29,6 +29,7 @@ const CONDITION_LABELS: Readonly<Record<Condition, string>> = {
   younger: 'is less old than',
   older: 'is older than',
   near: 'is near',
+  heard: 'is heard as',
   anything: 'says anything',
   nothing: 'says nothing',
 };

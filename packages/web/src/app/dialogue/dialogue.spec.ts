@@ -1,6 +1,6 @@
 import { readSpoken, SpokenIndex, spokenWindow, type Pronouncer } from '@larder/core/dialogue';
 import type { SpokenAsked, SpokenAnswer } from '@larder/contract';
-import { asset } from '../../../test/assets';
+import { asset, liveBin } from '../../../test/assets';
 import { LibraryServer } from '../../../test/library';
 import { Refusal, Screen, until } from '../../../test/screen';
 
@@ -258,5 +258,26 @@ describe('the dialogue section', () => {
     await screen.click(`${view} .said button`, 'Keep all');
     await screen.click(`${view} .said button`, 'As markers');
     await screen.says('nl-toasts', 'Nothing was kept. Too many.');
+  });
+
+  it('is kept as a live bin, as strict as it is and with what else holds of the files', async () => {
+    server.on('newLiveBin', ({ name = '', query = '' }) => liveBin(9, name, query, 2));
+    server.on('search', () => ({ total: 2, found: 2, offset: 0, revision: 1, assets: [], groups: null, lifted: null }));
+    const query = async (address: string) => {
+      const screen = await open(address);
+      await screen.click(`${view} button`, 'Live bin …');
+      await until('the dialog', () => screen.all('#live-bin-query').length === 1);
+      const { value } = screen.one<HTMLInputElement>('#live-bin-query');
+      if (!address.includes('keep')) await screen.click('.modal button', 'Cancel');
+      return { screen, value };
+    };
+    expect((await query('/dialogue?said=bell&q=tag:dawn')).value).toBe('tag:dawn said:"bell"');
+    const loose = '/dialogue?said=bell%20%22the%20gat*%22%20-rain&how=near&within=5&notch=4';
+    expect((await query(loose)).value).toBe('heard:"bell + the gat*,5s,sounds" -said:"rain"');
+    expect((await query('/dialogue?said=bell%20gate&how=any&notch=2')).value).toBe('heard:bell or heard:gate');
+    const { screen } = await query('/dialogue?said=bell&notch=3&keep');
+    await screen.click('.modal button', 'Save');
+    await screen.says('nl-toasts', 'Kept as the live bin “Said: bell”.');
+    expect(server.bodies('newLiveBin')).toMatchObject([{ name: 'Said: bell', query: 'heard:"bell,maybe"' }]);
   });
 });

@@ -12,12 +12,16 @@ import {
 import { Router } from '@angular/router';
 import { NgbDropdownModule } from '@ng-bootstrap/ng-bootstrap';
 import { Store } from '@ngrx/store';
-import { placeOfMs, type SpokenPlace, type SpokenSort } from '@larder/core/dialogue';
+import { heardQuery, placeOfMs, readSpoken, type SpokenPlace, type SpokenSort } from '@larder/core/dialogue';
+import { combine, parseQuery, printQuery } from '@larder/core/query';
 import type { Asset, SpokenAnswer } from '@larder/contract';
 import { BinDialog } from '../bins/bin-dialog';
+import { binActions } from '../bins/state';
+import { LiveBinDialog } from '../bins/live-bin-dialog';
 import { PullDialog } from '../projects/pull-dialog';
 import { Api, type Failure } from '../shared/api';
 import { askedAnew } from '../shared/asked-anew';
+import { Fields } from '../shared/fields';
 import { callOf, counted, formatCount, placeText } from '../shared/format';
 import { Icon } from '../shared/icon';
 import { Keys } from '../shared/keys';
@@ -84,15 +88,19 @@ export class SpokenFiles {
   readonly changed = output<Readonly<Record<string, string | number | null>>>();
   private readonly api = inject(Api);
   private readonly binDialog = inject(BinDialog);
+  private readonly liveBins = inject(LiveBinDialog);
+  private readonly fields = inject(Fields);
+  private readonly store = inject(Store);
   private readonly pullDialog = inject(PullDialog);
   private readonly router = inject(Router);
   private readonly toasts = inject(Toasts);
   private readonly hearing = inject(Hearing);
   private readonly keeping = inject(Keeping);
   private readonly host = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
-  private readonly person = inject(Store).selectSignal(sessionFeature.selectPerson);
+  private readonly person = this.store.selectSignal(sessionFeature.selectPerson);
 
   protected readonly mayLog = computed(() => mayOffer(this.person(), 'log'));
+  protected readonly mayKeepSearch = computed(() => this.mayLog() && this.isAsking());
   protected readonly mayCut = computed(() => mayOffer(this.person(), 'cut'));
   protected readonly sorts = Object.entries(SORT_LABELS).map(([sort, label]) => ({ sort, label }));
   protected readonly counted = counted;
@@ -259,6 +267,18 @@ export class SpokenFiles {
     const name = `Said: ${this.asking().said}`;
     const made = await this.pullDialog.askOf(hits, { name, what: 'hit', handlesS: 1 });
     if (made) void this.router.navigate(['/string-outs', made.id]);
+  }
+
+  /** The search, with what else holds of the files, goes on being answered. */
+  protected async toLiveBin(): Promise<void> {
+    const { how, notch, query, said, withinS } = this.asking();
+    const heard = heardQuery({ items: readSpoken(said), how, withinMs: Math.round(withinS * 1000) }, notch);
+    const fields = this.fields.registry();
+    const search = printQuery(combine('all', [parseQuery(query, fields).tree, heard]), fields);
+    const bin = await this.liveBins.keep({ name: `Said: ${said}`.slice(0, 60), query: search });
+    if (!bin) return;
+    this.store.dispatch(binActions.kept({ bin }));
+    this.toasts.done(`Kept as the live bin “${bin.name}”.`);
   }
 
   protected async toBin(): Promise<void> {

@@ -1,0 +1,53 @@
+import { spokenWords } from '../fields';
+import type { HeardTest } from './tree';
+
+/** How sure one must be that it was said: from words as they are spelled to what sounds like them. Each finds what the one before does. */
+export const HEARD_AS = ['spelled', 'sure', 'likely', 'maybe', 'sounds'] as const;
+export type HeardAs = (typeof HEARD_AS)[number];
+
+/** How sure, and how close together, where nobody says. */
+const USUAL: HeardAs = 'likely';
+const WITHIN_MS = 10_000;
+/** As the section of dialogue takes them. */
+const MOST_WITHIN_MS = 3_600_000;
+const MOST_ITEMS = 10;
+const MOST_WORDS = 12;
+
+export const EXPECTED_HEARD =
+  'words as they sound, and how sure (spelled, sure, likely, maybe, sounds), such as "low water,sounds" or "gate + low water,5s"';
+
+/** The field whose values are words as they sound. */
+export const isHeardField = ({ id }: { readonly id: string }): boolean => id === 'heard';
+
+/** Reads `low water`, `low water,sounds` or `gate + low water,5s,sounds`; null if it is none of these. */
+export function readHeard(text: string): HeardTest | null {
+  const [what = '', ...options] = text.split(',');
+  const items = what.split('+').map(readItem);
+  let as: HeardAs = USUAL;
+  let withinMs: number | null = null;
+  for (const option of options.map((each) => each.trim().toLowerCase())) {
+    const seconds = /^(\d{1,4}(?:\.\d{1,3})?) ?s$/.exec(option)?.[1];
+    const sure = HEARD_AS.find((each) => each === option);
+    if (seconds === undefined && !sure) return null;
+    if (seconds !== undefined) withinMs = Math.round(Number(seconds) * 1000);
+    if (sure) as = sure;
+  }
+  if (items.length > MOST_ITEMS || items.includes(null) || withinMs === 0 || (withinMs ?? 0) > MOST_WITHIN_MS)
+    return null;
+  // A single thing is close to itself.
+  const within = items.length > 1 ? (withinMs ?? WITHIN_MS) : null;
+  return { op: 'heard', items: items as string[], withinMs: within, as };
+}
+
+/** Words in a row, the last of which may only be begun (`low gat*`). */
+function readItem(text: string): string | null {
+  const words = spokenWords(text);
+  if (words.length === 0 || words.length > MOST_WORDS) return null;
+  return words.join(' ') + (text.trim().endsWith('*') ? '*' : '');
+}
+
+/** Writes it so that it is read as the same again. */
+export function printHeard({ as, items, withinMs }: HeardTest): string {
+  const within = withinMs === null || withinMs === WITHIN_MS ? '' : `,${withinMs / 1000}s`;
+  return `${items.join(' + ')}${within}${as === USUAL ? '' : `,${as}`}`;
+}
