@@ -4,8 +4,8 @@ import { join } from 'node:path';
 import type { Browser, ElementHandle, Page } from 'puppeteer-core';
 import { signInAs, withBrowser } from '@larder/command/browser';
 import { DEMO_PASSWORD, demoScript } from '@larder/command/demo';
-import { Home } from '@larder/command/home';
 import { Library } from '@larder/command/library';
+import { prepared, preparedHome } from '@larder/command/prepared';
 import { makePiece, piecesOf, readStrip, STRIP_BLOCKS, stripHeight, type Piece } from '@larder/demo';
 import { ensurePerson, VOLUME_FILE } from '@larder/server';
 
@@ -37,9 +37,11 @@ export class Bench {
     const script = demoScript();
     const make = async (names: readonly string[], root: string, into: string) => {
       const all = { ...script, storages: script.storages.map((storage) => ({ ...storage, folder: into })) };
-      for (const piece of piecesOf(script))
-        if (names.includes('file' in piece.piece ? piece.piece.file : piece.piece.prefix))
-          await makePiece(join(folder, root), all, flat(piece));
+      for (const piece of piecesOf(script)) {
+        const name = 'file' in piece.piece ? piece.piece.file : piece.piece.prefix;
+        if (names.includes(name))
+          await prepared(`${into} ${name}`, join(folder, root), (made) => makePiece(made, all, flat(piece)));
+      }
     };
     await make(files, 'media', 'shelf');
     await make(card, 'drawer', 'card');
@@ -50,7 +52,7 @@ export class Bench {
     };
     if (card.length > 0) writeFileSync(join(folder, 'drawer/card', VOLUME_FILE), 'card-of-the-test');
     const library = await Library.open({
-      home: new Home(join(folder, 'home')),
+      home: await preparedHome(join(folder, 'home')),
       port: 0,
       demoPassword: DEMO_PASSWORD,
       volumes,
@@ -106,6 +108,14 @@ export class Bench {
   }
 }
 
+/** Whether something can be clicked, and is where it was two frames before; in the page. */
+const isStill = async (element: Element): Promise<boolean> => {
+  const before = element.getBoundingClientRect();
+  await new Promise((resolve) => requestAnimationFrame(() => requestAnimationFrame(resolve)));
+  const after = element.getBoundingClientRect();
+  return element.isConnected && !element.matches(':disabled') && before.x === after.x && before.y === after.y;
+};
+
 /** All in one folder. */
 const flat = ({ type, piece }: Piece): Piece => ({ type, piece: { ...piece, folder: 'footage' } }) as Piece;
 
@@ -146,22 +156,30 @@ export class Window {
     await this.clickText('nav.rail a', label);
   }
 
+  /** Clicks what has those words, as a person would: once it can be clicked, and no longer moves. */
   async clickText(selector: string, text: string): Promise<void> {
-    await (await this.withText(selector, text)).click();
+    await until(`${selector} “${text}” to be clicked`, async () => {
+      const handle = await this.found(selector, text);
+      if (!handle || !(await handle.evaluate(isStill))) return false;
+      await handle.click();
+      return true;
+    });
   }
 
   withText(selector: string, text: string): Promise<ElementHandle<Element>> {
-    return until(`${selector} “${text}”`, async () => {
-      const handle = await this.page.evaluateHandle(
-        (wanted, words) =>
-          [...document.querySelectorAll(wanted)].find(
-            (element) => element.textContent?.includes(words) && (element as HTMLElement).offsetParent !== null,
-          ) ?? null,
-        selector,
-        text,
-      );
-      return handle.asElement() as ElementHandle<Element> | null;
-    });
+    return until(`${selector} “${text}”`, () => this.found(selector, text));
+  }
+
+  private async found(selector: string, text: string): Promise<ElementHandle<Element> | null> {
+    const handle = await this.page.evaluateHandle(
+      (wanted, words) =>
+        [...document.querySelectorAll(wanted)].find(
+          (element) => element.textContent?.includes(words) && (element as HTMLElement).offsetParent !== null,
+        ) ?? null,
+      selector,
+      text,
+    );
+    return handle.asElement() as ElementHandle<Element> | null;
   }
 
   text(selector: string): Promise<string> {
@@ -227,15 +245,20 @@ export class Window {
   }
 
   async fill(selector: string, text: string): Promise<void> {
-    await this.page.waitForSelector(selector);
-    await this.page.click(selector, { count: 3 });
+    await until(`${selector} to be written in`, async () => {
+      const box = await this.page.$(selector);
+      if (!box || !(await box.evaluate(isStill))) return false;
+      await box.click({ count: 3 });
+      // A sheet that has just opened takes the focus for itself.
+      return box.evaluate((element) => element === document.activeElement);
+    });
     await this.page.keyboard.press('Backspace');
     await this.page.keyboard.type(text);
   }
 
   /** Takes one of a list, once the list is there and has it. */
   async choose(selector: string, value: string): Promise<void> {
-    await this.page.waitForSelector(`${selector} option[value="${value}"]`);
+    await this.page.waitForSelector(`${selector}:enabled option[value="${value}"]`);
     await this.page.select(selector, value);
   }
 

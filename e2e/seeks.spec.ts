@@ -10,8 +10,8 @@ const CLIPS = [
   ['HS_050_001.mov', '50', ''],
   ['HS_5994_002.mov', '59.94df', '16:31:00;04'],
 ] as const;
-/** On each clip: a thousand together. */
-const SEEKS = 200;
+/** On each clip, at other places each time. */
+const SEEKS = 60;
 
 let maren: Begun['maren'];
 let end: Begun['end'];

@@ -9,7 +9,7 @@ module.exports = {
   setupFilesAfterEnv: ['<rootDir>/test/setup.ts'],
   testMatch: ['<rootDir>/src/**/*.spec.ts'],
   moduleNameMapper: {
-    '/(day|days|map|spread)-chart$': '<rootDir>/test/charts.ts',
+    '/(day|days|map|spread|totals)-chart$': '<rootDir>/test/charts.ts',
     '^@larder/core/(.*)$': '<rootDir>/../core/src/$1/index.ts',
     '^@larder/contract$': '<rootDir>/../contract/src/index.ts',
   },

@@ -14,6 +14,7 @@ import {
   type SpokenPassage,
   type SpokenPlace,
   type SpokenSort,
+  type SpokenTotals,
   type SpokenWord,
   type Themes,
   type TranscriptSource,
@@ -165,6 +166,16 @@ export interface SpokenAnswer {
   }[];
   /** Assets of which it is written down what is said in them, and which the search looked through. */
   readonly searched: number;
+}
+
+export const spokenTotalsSchema = object(looked).noUnknown();
+export type SpokenTotalsAsked = InferType<typeof spokenTotalsSchema>;
+
+/** How much was found, when it was shot, in which reel, and by whom it was said. */
+export interface SpokenTotalsAnswer extends SpokenTotals {
+  readonly revision: number;
+  /** By `NOTCHES`. */
+  readonly notches: SpokenAnswer['notches'];
 }
 
 const asPassages = {

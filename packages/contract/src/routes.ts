@@ -275,6 +275,12 @@ export const ROUTES = {
     dialogue.spokenSchema,
   ),
   /** The same as passages, the most telling first. */
+  spokenTotals: route<Partial<dialogue.SpokenTotalsAsked>, dialogue.SpokenTotalsAnswer>(
+    'POST',
+    '/api/spoken/totals',
+    'look',
+    dialogue.spokenTotalsSchema,
+  ),
   spokenPassages: route<Partial<dialogue.SpokenPassagesAsked>, dialogue.SpokenPassages>(
     'POST',
     '/api/spoken/passages',

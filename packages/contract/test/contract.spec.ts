@@ -96,6 +96,7 @@ describe('the table of routes', () => {
       // Questions, with all that is asked in their bodies.
       'spoken',
       'spokenPassages',
+      'spokenTotals',
       'themePassages',
       'themes',
       // A question; which transcript is wanted stands in its body.

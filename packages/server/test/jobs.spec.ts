@@ -18,16 +18,16 @@ describe('the queue', () => {
   it('a killed worker’s job is taken up again and ends well', async () => {
     const shelf = library.shelf('long');
     // Long enough to be killed in the middle of.
-    makeClip(join(shelf, 'long.mov'), { seconds: 60, size: '1280x720' });
+    makeClip(join(shelf, 'long.mov'), { seconds: 20, size: '1280x720' });
     await scanned(manager, 'Long', shelf);
     const running = await until('the proxy to be under way', async () => {
       const job = await proxyJob('long.mov');
       return job?.state === 'running' && job.done > 0 && job;
     });
-    expect(running).toMatchObject({ total: 1500, unit: 'frames', attempts: 1 });
+    expect(running).toMatchObject({ total: 500, unit: 'frames', attempts: 1 });
     process.kill(Number(running.worker?.split(':')[1]), 'SIGKILL');
     const ended = await jobEnded(manager, running.id);
-    expect(ended).toMatchObject({ state: 'done', done: 1500, attempts: 2 });
+    expect(ended).toMatchObject({ state: 'done', done: 500, attempts: 2 });
     expect(ended.worker).not.toBe(running.worker);
     expect(
       execFileSync('find', [join(library.folder, 'home/renditions'), '-name', '.*-proxy*'], { encoding: 'utf8' })
@@ -39,7 +39,7 @@ describe('the queue', () => {
     const shelf = library.shelf('more');
     // Not left empty, or it would be taken for a mount point with nothing mounted.
     writeFileSync(join(shelf, 'readme.txt'), '');
-    makeClip(join(shelf, 'more.mov'), { seconds: 60, size: '1280x720' });
+    makeClip(join(shelf, 'more.mov'), { seconds: 20, size: '1280x720' });
     await scanned(manager, 'More', shelf);
     const running = await until('the proxy to be under way', async () => {
       const job = await proxyJob('more.mov');

@@ -3,8 +3,8 @@ import { createHash } from 'node:crypto';
 import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
-import { Home } from '@larder/command/home';
 import { Library } from '@larder/command/library';
+import { preparedHome } from '@larder/command/prepared';
 import {
   ROUTES,
   type AnswerOf,
@@ -101,7 +101,7 @@ export class TestLibrary {
   static async start(workers = 2, indexWaitMs = PATIENCE_MS): Promise<TestLibrary> {
     const folder = mkdtempSync(join(tmpdir(), 'larder-test-'));
     const library = await Library.open({
-      ...{ home: new Home(join(folder, 'home')), port: 0, demoPassword: null, workers, indexWaitMs },
+      ...{ home: await preparedHome(join(folder, 'home')), port: 0, demoPassword: null, workers, indexWaitMs },
     });
     await library.withModels(async () => {
       for (const role of ['manager', 'editor', 'viewer'] as const)

@@ -2,8 +2,8 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Sequelize } from 'sequelize';
-import { Home } from '@larder/command/home';
 import { Library } from '@larder/command/library';
+import { preparedHome } from '@larder/command/prepared';
 import { bindModels, ensurePerson, openDatabase } from '@larder/server';
 import {
   cancelJob,
@@ -35,7 +35,7 @@ let library: Library;
 let db: Sequelize;
 beforeAll(async () => {
   folder = mkdtempSync(join(tmpdir(), 'larder-test-'));
-  library = await Library.open({ home: new Home(join(folder, 'home')), port: 0, demoPassword: null });
+  library = await Library.open({ home: await preparedHome(join(folder, 'home')), port: 0, demoPassword: null });
   db = openDatabase(library.database.options);
   bindModels(db);
 }, 120_000);

@@ -163,6 +163,28 @@ describe('a search of speech', () => {
     expect(await editor.refused('spokenPassages', { said: 'a', limit: 201 })).toMatchObject({ status: 422 });
   });
 
+  it('is added up by when it was shot, by reel and by who says it', async () => {
+    const first = { assetIds: [ids[0] ?? 0], seenRevision: Number.MAX_SAFE_INTEGER, addTags: [], removeTags: [] };
+    await editor.call('edit', { ...first, set: { reel: 'S001' } });
+    const { revision } = await editor.call('status', null);
+    const asked = { said: 'bell', atLeast: revision };
+    expect(await editor.call('spokenTotals', asked)).toMatchObject({
+      days: [{ dayMs: null, hits: 2, files: 2 }],
+      reels: [
+        { name: '', hits: 1, files: 1 },
+        { name: 'S001', hits: 1, files: 1 },
+      ],
+      speakers: [{ name: '', hits: 2, files: 2 }],
+    });
+    const narrowed = await editor.call('spokenTotals', { ...asked, query: 'reel=S001' });
+    expect([narrowed.notches[0], narrowed.reels]).toEqual([
+      { hits: 1, files: 1 },
+      [{ name: 'S001', hits: 1, files: 1 }],
+    ]);
+    expect(await editor.call('spokenTotals', { said: '' })).toMatchObject({ days: [], reels: [], speakers: [] });
+    expect(await editor.refused('spokenTotals', { ...asked, notch: 5 })).toMatchObject({ status: 422 });
+  });
+
   it('gives way to what files are about, and where they say so', async () => {
     const { revision } = await editor.call('status', null);
     const asked = { query: `number:${ids[0]} or number:${ids[1]} or number:${ids[2]}`, atLeast: revision };

@@ -1,7 +1,7 @@
 import { execFileSync } from 'node:child_process';
 import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { saidText } from '@larder/core/dialogue';
+import { aligned, saidText } from '@larder/core/dialogue';
 import { FILE_PATHS } from '@larder/contract';
 import { openDatabase } from '@larder/server';
 import type { JobContext } from '../src/jobs/context';
@@ -34,7 +34,7 @@ beforeAll(async () => {
     ['noise', noise],
   ] as const)
     execFileSync('ffmpeg', ['-v', 'error', '-f', 'lavfi', '-i', source, join(shelf, `${name}.wav`)]);
-  writeFileSync(join(shelf, 'silent.wav'), wave(1));
+  for (const name of ['silent', 'unheard']) writeFileSync(join(shelf, `${name}.wav`), wave(1));
   makeClip(join(shelf, 'mute.mov'), { more: ['-an'] });
   for (const name of recorded()) execFileSync('cp', [join(RECORDED, `${name}.wav`), join(shelf, `${name}.wav`)]);
   await scanned(manager, 'Sound', shelf);
@@ -189,11 +189,53 @@ describe('recognition', () => {
       ['sclite', '-r', at('published.trn'), 'trn', '-h', at('heard.trn'), 'trn', '-i', 'rm', '-o', 'rsum', 'stdout'],
       { encoding: 'utf8' },
     );
-    const [, words, , , , , errors] =
+    const [, words, correct, , , , errors] =
       /Sum\s*\|\s*\d+\s+(\d+)\s*\|\s*(\d+)\s+(\d+)\s+(\d+)\s+(\d+)\s+(\d+)/.exec(report) ?? [];
     expect(Number(words)).toBe([...published.values()].join(' ').split(' ').length);
     // A study with the same model and knobs found 17 in a hundred.
     expect(Number(errors) / Number(words)).toBeLessThan(0.25);
+    // What is aligned to it has as many words at their places, give or take where several places are as good.
+    let same = 0;
+    for (const [name, text] of published) {
+      const heard = (await transcript(name, 'recognised')).shown?.words ?? [];
+      same += aligned([{ startMs: null, endMs: null, speaker: '', text }], heard).same;
+    }
+    expect(Math.abs(same - Number(correct))).toBeLessThanOrEqual(2);
+  });
+
+  it('gives a text without times the times of what was heard, if it is the text of that', async () => {
+    const [name = ''] = recorded();
+    const id = idOf(name);
+    const heard = (await transcript(name)).shown?.words ?? [];
+    const text = `Reader: ${saidText(heard.slice(0, 4))} indeed ${saidText(heard.slice(4))}.`;
+    const read = await editor.call('readTranscript', { text, name: 'reading.txt' }, id);
+    expect(read).toMatchObject({ words: heard.length + 1, issues: [] });
+    const { shown } = await transcript(name);
+    expect(shown).toMatchObject({ source: 'brought-in', madeBy: 'reading.txt', speakers: [{ name: 'Reader' }] });
+    expect(shown?.words.slice(0, 3).map(({ startMs, endMs }) => [startMs, endMs])).toEqual(
+      heard.slice(0, 3).map(({ startMs, endMs }) => [startMs, endMs]),
+    );
+    expect(shown?.words.at(-1)?.startMs).toBe(heard.at(-1)?.startMs);
+    await editor.call('undo', { group: read.group });
+    const reasons = async (said: string, of: number) =>
+      (await editor.refused('readTranscript', { text: said }, of)).error;
+    expect(await reasons('Once upon a time there was something else altogether', id)).toMatchObject({
+      reason: expect.stringContaining('seems to be the text of another') as string,
+    });
+    const unheard = idOf('unheard');
+    expect(await reasons('Some words', unheard)).toMatchObject({
+      reason: expect.stringContaining('choose “Recognise what is said”') as string,
+    });
+    // With times nothing needs to be heard.
+    const table = 'Start,End,Speaker,Said\n0:00.5,0:01,Wren,"Low water, then"\nx,,,gone\n';
+    const rows = await editor.call('readTranscript', { text: table, name: 'log.csv' }, unheard);
+    // The last would be said after the clip has ended.
+    expect(rows).toMatchObject({
+      words: 3,
+      outside: 1,
+      issues: ['Row 3: “x” is no time. It was put after the one before.'],
+    });
+    await editor.call('undo', { group: rows.group });
   });
 });
 
@@ -258,7 +300,7 @@ describe('a transcript', () => {
     // A whole transcript is for undoing, not for reading.
     expect(JSON.stringify(changes)).not.toContain('speakers');
     for (const [text, reason] of [
-      ['<html>', 'That is neither WebVTT, SRT nor TTML.'],
+      ['<html>', 'That is neither WebVTT, SRT, TTML, a table nor plain text.'],
       ['WEBVTT\n\n59:00.000 --> 59:01.000\nx\n', 'All its times lie beyond the end of this clip.'],
     ])
       expect(await editor.refused('readTranscript', { text }, id)).toMatchObject({ error: { reason } });

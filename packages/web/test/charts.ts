@@ -42,6 +42,20 @@ export class SpreadChart {
 }
 
 @Component({
+  selector: 'nl-totals-chart',
+  template: `@for (bar of bars(); track $index) {
+    <button type="button" [title]="bar.title" (click)="picked.emit($index)">{{ bar.name }}: {{ bar.count }}</button>
+  }`,
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class TotalsChart {
+  readonly bars =
+    input.required<readonly { readonly name: string; readonly count: number; readonly title: string }[]>();
+  readonly stands = input(false);
+  readonly picked = output<number>();
+}
+
+@Component({
   selector: 'nl-map-chart',
   template: `
     @for (spot of spots(); track spot.id) {

@@ -3,7 +3,19 @@ export * from './transcript';
 export { packSpoken, unpackSpoken, SPOKEN_VERSION } from './pack';
 export { PASSAGE_LENGTHS, passagesOf, type Passage, type PassageLength } from './passages';
 export { sentenceEnds } from './sentences';
+export { aligned, partnersOf, type Aligned } from './align';
 export { cuesOf, spokenOfCues } from './cues';
+export {
+  cuesOfTurns,
+  isWrittenTable,
+  readTime,
+  readWrittenTable,
+  readWrittenText,
+  wordWrittenIssue,
+  type WrittenTimes,
+  type WrittenTranscript,
+  type WrittenTurn,
+} from './read-text';
 export { corrected, namedSpeaker } from './correct';
 export { passageRows, writeText, type PlaceOf } from './write-text';
 export { heardWords, readLattice, readSegments, type HeardSegment, type Lattice } from './lattice';
@@ -24,6 +36,7 @@ export {
   type SpokenPlace,
   type SpokenSort,
 } from './spoken-window';
+export { spokenTotals, type NamedTotal, type SpokenTotal, type SpokenTotals } from './spoken-totals';
 export type { SpokenDocument, SpokenSegment } from './spoken-segment';
 export {
   PASSAGE_ENDS,

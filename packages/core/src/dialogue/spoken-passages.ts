@@ -155,16 +155,21 @@ export function passageOf(
     say(Math.min(to, atOf(hit) + wordsOf(hit)), isSpelled(hit) ? 'spelled' : 'alike');
   }
   say(to, 'between');
-  const speaker = speakerAt(segment, from);
   return {
     ...{ id, pieces, best, startMs: segment.startMs[from] as number, endMs: endOf(segment, to - 1) },
-    speaker: speaker === null ? '' : index.speakerOf(speaker),
+    speaker: speakerIn(index, segment, from),
     ...endsOf(index, segment, to),
   };
 }
 
 const endOf = ({ lengthMs, startMs }: SpokenSegment, at: number): number =>
   (startMs[at] as number) + (lengthMs[at] as number);
+
+/** Who speaks at a place; empty where nobody says. */
+export function speakerIn(index: SpokenIndex, segment: SpokenSegment, place: number): string {
+  const speaker = speakerAt(segment, place);
+  return speaker === null ? '' : index.speakerOf(speaker);
+}
 
 const speakerAt = ({ passages, speakers }: SpokenSegment, place: number): number | null =>
   speakers[lastAtMost(passages, place)] ?? null;

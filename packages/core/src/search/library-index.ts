@@ -299,12 +299,27 @@ export class LibraryIndex implements SearchIndex {
     return {
       living: this.size,
       counts: (trees) => this.likes.counts(trees, this.all()),
-      said: (id, field) =>
-        this.all().flatMap((part) => {
-          const doc = part.docOf(id);
-          return doc < 0 ? [] : saidIn(part, doc, field);
-        }),
+      said: (id, field) => this.saidBy(id, field),
     };
+  }
+
+  /** What an asset says in a field of words; nothing if it is not there. */
+  saidBy(id: number, field: FieldId): readonly string[] {
+    return this.all().flatMap((part) => {
+      const doc = part.docOf(id);
+      return doc < 0 ? [] : saidIn(part, doc, field);
+    });
+  }
+
+  /** What an asset says in a field of numbers, in its unit. */
+  numberBy(id: number, field: FieldId): number | null {
+    for (const part of this.all()) {
+      const [doc, column] = [part.docOf(id), part.finder.column(field)];
+      if (doc < 0) continue;
+      const number = column?.kind === 'numbers' ? (column.numbers[doc] as number) : 0;
+      return column?.kind === 'numbers' && number > 0 ? (column.values[number - 1] as number) : null;
+    }
+    return null;
   }
 
   /** What a search means now, in this library: its days and ages, what is like something, and its places. */

@@ -3,6 +3,7 @@ import type { FieldRegistry } from '@larder/core/fields';
 import type { Query } from '@larder/core/query';
 import {
   spokenPassagesSchema,
+  spokenTotalsSchema,
   spokenSchema,
   type Person,
   type SpokenExcerpt,
@@ -20,6 +21,7 @@ import { signedIn, type Handlers } from './router';
 type DialogueRoutes =
   | 'spoken'
   | 'spokenPassages'
+  | 'spokenTotals'
   | 'themes'
   | 'themePassages'
   | 'dismissHit'
@@ -56,6 +58,12 @@ export function dialogueHandlers(
       const tree = await narrowedTo(body.query, person);
       const { revision, value } = await search.ask({ ask: 'themes', tree, atLeast: body.atLeast ?? 0 });
       return { revision, ...value, assets: await assetsOf(value.files) };
+    },
+    spokenTotals: async ({ body, person }) => {
+      const { atLeast, notch } = { ...TOTALS_DEFAULTS, ...body };
+      const asked = { question: questionOf(body), notch, tree: await narrowedTo(body.query, person), atLeast };
+      const { revision, value } = await search.ask({ ask: 'totals', ...asked });
+      return { revision, ...value };
     },
     themePassages: async ({ body, person }) => {
       const { assetIds: ids, atLeast, length, limit, terms } = { ...PASSAGE_DEFAULTS, ...body };
@@ -102,6 +110,7 @@ export function dialogueHandlers(
 }
 
 const DEFAULTS = spokenSchema.getDefault();
+const TOTALS_DEFAULTS = spokenTotalsSchema.getDefault();
 const PASSAGE_DEFAULTS = spokenPassagesSchema.getDefault();
 
 /** Words shown before and after a hit. */
@@ -127,12 +136,10 @@ export function excerptsOf(
   });
   const starts = new Set(spelled.map(({ startMs }) => startMs));
   const others = heard.filter(({ startMs }) => !starts.has(startMs));
-  const sounding = others
-    .slice(0, MOST_EXCERPTS)
-    .map(({ after, before, confidence, endMs, heard: hit, startMs }) => ({
-      ...{ startMs, endMs, before, hit, after },
-      certainty: confidence / 100,
-    }));
+  const sounding = others.slice(0, MOST_EXCERPTS).map(({ after, before, confidence, endMs, heard: hit, startMs }) => ({
+    ...{ startMs, endMs, before, hit, after },
+    certainty: confidence / 100,
+  }));
   const said = [...spelled, ...sounding].sort((a, b) => a.startMs - b.startMs).slice(0, MOST_EXCERPTS);
   return { said, more: hits.length + others.length - said.length };
 }

@@ -6,6 +6,7 @@ import type {
   SpokenPlace,
   SpokenQuestion,
   SpokenSort,
+  SpokenTotals,
   Themes,
 } from '@larder/core/dialogue';
 import type { FieldId } from '@larder/core/fields';
@@ -32,6 +33,7 @@ export type Question = { readonly atLeast: number } & (
   | ({ readonly ask: 'map' } & MapRequest)
   | ({ readonly ask: 'spoken' } & SpokenRequest)
   | ({ readonly ask: 'passages' } & PassagesRequest)
+  | ({ readonly ask: 'totals' } & InSpeech)
   | { readonly ask: 'themes'; readonly tree: Query | null }
   | ({ readonly ask: 'theme-passages' } & ThemePassagesRequest)
   | { readonly ask: 'heard'; readonly tests: readonly HeardTest[]; readonly ids: readonly number[] }
@@ -39,7 +41,7 @@ export type Question = { readonly atLeast: number } & (
 );
 
 /** What is looked for in what is said. */
-interface InSpeech {
+export interface InSpeech {
   readonly question: SpokenQuestion;
   /** By its place in `NOTCHES`. */
   readonly notch: number;
@@ -82,6 +84,7 @@ export interface SpokenFiles {
 export interface Answers {
   spoken: SpokenFiles;
   passages: FoundPassages & Pick<SpokenFiles, 'notches'>;
+  totals: SpokenTotals & Pick<SpokenFiles, 'notches'>;
   themes: Themes;
   'theme-passages': FoundPassages;
   /** By asset, in the order of their times. */

@@ -4,6 +4,7 @@ import {
   passagesWith,
   phonesText,
   rankedPassages,
+  spokenTotals,
   spokenWindow,
   themesOf,
   type SpokenPlace,
@@ -18,6 +19,7 @@ import { Merger } from './merger';
 import type {
   Answers,
   FromThread,
+  InSpeech,
   PassagesRequest,
   Question,
   SpokenRequest,
@@ -66,6 +68,8 @@ function answer(question: Question): Answers[keyof Answers] {
       return spoken(question);
     case 'passages':
       return passages(question);
+    case 'totals':
+      return totals(question);
     case 'themes':
       return themesOf(keeper.spoken, amongOf(question.tree));
     case 'theme-passages':
@@ -92,6 +96,13 @@ const amongOf = (tree: Query | null): ((id: number) => boolean) | null =>
 function passages({ question, notch, tree, ...window }: PassagesRequest): Answers['passages'] {
   const found = keeper.spoken.find(question, notch, amongOf(tree));
   return { notches: found.notches, ...rankedPassages(keeper.spoken, found, window) };
+}
+
+function totals({ question, notch, tree }: InSpeech): Answers['totals'] {
+  const { index } = keeper;
+  const found = keeper.spoken.find(question, notch, amongOf(tree));
+  const about = (id: number) => ({ shotMs: index.numberBy(id, 'shot'), reel: index.saidBy(id, 'reel')[0] ?? '' });
+  return { notches: found.notches, ...spokenTotals(keeper.spoken, found, about) };
 }
 
 function themePassages({ ids, terms, tree, ...window }: ThemePassagesRequest): Answers['theme-passages'] {
@@ -192,7 +203,7 @@ async function start(): Promise<void> {
 
 async function take(message: Extract<ToThread, { type: 'ask' }>): Promise<void> {
   const { question } = message;
-  if (question.ask === 'spoken' || question.ask === 'passages')
+  if (question.ask === 'spoken' || question.ask === 'passages' || question.ask === 'totals')
     await pronunciations.learn(question.question.items.flatMap(({ words }) => words));
   const trees = treesOf(question);
   if (trees.length > 0) await keeper.learnAsked(trees);

@@ -92,6 +92,12 @@ export async function transcriptOf(
   return { sources, shown: row && { ...info, version: row.version, ...unpackSpoken(row.spoken) } };
 }
 
+/** What was recognised in an asset; null where nothing was. */
+export async function recognisedOn(db: Sequelize, assetId: number): Promise<Spoken | null> {
+  const row = await rowOf(db, assetId, 'recognised');
+  return row && unpackSpoken(row.spoken);
+}
+
 async function rowOf(
   db: Sequelize,
   assetId: number,

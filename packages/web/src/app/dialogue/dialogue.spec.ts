@@ -214,7 +214,7 @@ describe('the dialogue section', () => {
     server.on('spoken', answer);
     await screen.click(`${view} button`, 'Try again');
     await screen.says(`${view} .said`, '3 hits');
-    expect(screen.text(`${view} .said`)).not.toContain('Bin …');
+    expect(screen.text(`${view} .said`)).not.toContain('in a bin …');
     await screen.press(']');
     await screen.press('Shift+k');
     expect(server.markers).toEqual([]);
@@ -225,8 +225,8 @@ describe('the dialogue section', () => {
     server.on('newSubclips', () => server.written());
     const screen = await open();
     await screen.says(`${view} .said`, '3 hits in 2 files');
-    await screen.click(`${view} .said button`, 'Keep all');
-    await screen.click(`${view} .said button`, 'As markers');
+    await screen.click(`${view} .said button`, 'Keep');
+    await screen.click(`${view} .said button`, 'All hits as markers');
     await screen.says('nl-toasts', '3 hits kept as markers.');
     const note = '100% likely, as spelled';
     const marker = { kind: 'hit', colour: 'none', name: 'bell', note };
@@ -245,8 +245,8 @@ describe('the dialogue section', () => {
     await screen.press('Shift+d');
     await until('it dismissed', () => server.bodies('dismissHit').length === 1);
     await screen.says(`${view} .said`, '1 dismissed');
-    await screen.click(`${view} .said button`, 'Keep all');
-    await screen.click(`${view} .said button`, 'As subclips');
+    await screen.click(`${view} .said button`, 'Keep');
+    await screen.click(`${view} .said button`, 'All hits as subclips');
     await screen.says('nl-toasts', '2 subclips made of hits.');
     const [subclips] = server.bodies('newSubclips');
     expect(subclips?.subclips).toHaveLength(2);
@@ -255,29 +255,28 @@ describe('the dialogue section', () => {
       expect(subclip).toMatchObject({ name: 'bell', in: expect.any(Number) as number });
     expect(subclips?.subclips.every((each) => each.out - each.in >= 45 && each.out <= 250)).toBe(true);
     server.on('newMarkers', () => new Refusal(422, { code: 'refused', reason: 'Too many.' }));
-    await screen.click(`${view} .said button`, 'Keep all');
-    await screen.click(`${view} .said button`, 'As markers');
+    await screen.click(`${view} .said button`, 'Keep');
+    await screen.click(`${view} .said button`, 'All hits as markers');
     await screen.says('nl-toasts', 'Nothing was kept. Too many.');
   });
 
-  it('is kept as a live bin, as strict as it is and with what else holds of the files', async () => {
-    server.on('newLiveBin', ({ name = '', query = '' }) => liveBin(9, name, query, 2));
+  it.each([
+    ['/dialogue?said=bell&q=tag:dawn', 'tag:dawn said:"bell"'],
+    [
+      '/dialogue?said=bell%20%22the%20gat*%22%20-rain&how=near&within=5&notch=4',
+      'heard:"bell + the gat*,5s,sounds" -said:"rain"',
+    ],
+    ['/dialogue?said=bell%20gate&how=any&notch=2', 'heard:bell or heard:gate'],
+  ])('is kept as a live bin, as strict as it is and with what else holds of the files: %s', async (address, query) => {
+    server.on('newLiveBin', (asked) => liveBin(9, asked.name, asked.query, 2));
     server.on('search', () => ({ total: 2, found: 2, offset: 0, revision: 1, assets: [], groups: null, lifted: null }));
-    const query = async (address: string) => {
-      const screen = await open(address);
-      await screen.click(`${view} button`, 'Live bin …');
-      await until('the dialog', () => screen.all('#live-bin-query').length === 1);
-      const { value } = screen.one<HTMLInputElement>('#live-bin-query');
-      if (!address.includes('keep')) await screen.click('.modal button', 'Cancel');
-      return { screen, value };
-    };
-    expect((await query('/dialogue?said=bell&q=tag:dawn')).value).toBe('tag:dawn said:"bell"');
-    const loose = '/dialogue?said=bell%20%22the%20gat*%22%20-rain&how=near&within=5&notch=4';
-    expect((await query(loose)).value).toBe('heard:"bell + the gat*,5s,sounds" -said:"rain"');
-    expect((await query('/dialogue?said=bell%20gate&how=any&notch=2')).value).toBe('heard:bell or heard:gate');
-    const { screen } = await query('/dialogue?said=bell&notch=3&keep');
+    const screen = await open(address);
+    await screen.click(`${view} button`, 'as a live bin …');
+    await until('the dialog', () => screen.all('#live-bin-query').length === 1);
+    expect(screen.one<HTMLInputElement>('#live-bin-query').value).toBe(query);
+    await screen.type('#live-bin-name', 'Bells');
     await screen.click('.modal button', 'Save');
-    await screen.says('nl-toasts', 'Kept as the live bin “Said: bell”.');
-    expect(server.bodies('newLiveBin')).toMatchObject([{ name: 'Said: bell', query: 'heard:"bell,maybe"' }]);
+    await screen.says('nl-toasts', 'Kept as the live bin “Bells”.');
+    expect(server.bodies('newLiveBin')).toMatchObject([{ name: 'Bells', query }]);
   });
 });

@@ -11,6 +11,7 @@ import { CustomWords } from './custom-words';
 import type { SpeechAsked } from './speech-asked';
 import { SpokenFiles } from './spoken-files';
 import { SpokenPassages } from './spoken-passages';
+import { SpokenTotalsView } from './spoken-totals';
 import { ThemesView } from './themes';
 
 const WITHIN_S = 10;
@@ -25,15 +26,18 @@ const HOW_LABELS: Readonly<Record<SpokenHow, string>> = {
 const VIEWS = [
   { id: 'files', label: 'Files', title: 'What was said, file by file' },
   { id: 'passages', label: 'Passages', title: 'Whole thoughts in which it was said, the most telling first' },
+  { id: 'totals', label: 'Totals', title: 'How much of it there is: when it was shot, in which reel, and who says it' },
   { id: 'themes', label: 'Themes', title: 'What the files are about' },
   { id: 'names', label: 'Names', title: 'Words of the production that the recogniser does not know' },
 ] as const;
 type View = (typeof VIEWS)[number]['id'];
+/** Something is looked for there. */
+const IN_SPEECH: readonly View[] = ['files', 'passages', 'totals'];
 
 /** Speech of the whole library: what was said where, and what it is about. */
 @Component({
   selector: 'nl-dialogue',
-  imports: [CustomWords, Icon, SpokenFiles, SpokenPassages, ThemesView],
+  imports: [CustomWords, Icon, SpokenFiles, SpokenPassages, SpokenTotalsView, ThemesView],
   templateUrl: './dialogue.html',
   styleUrl: './dialogue.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -54,8 +58,7 @@ export class Dialogue {
 
   protected readonly hows = Object.entries(HOW_LABELS).map(([how, label]) => ({ how, label }));
   protected readonly views = VIEWS;
-  /** Something is looked for there. */
-  protected readonly isSearch = computed(() => this.isView() === 'files' || this.isView() === 'passages');
+  protected readonly isSearch = computed(() => IN_SPEECH.includes(this.isView()));
   protected readonly isView = computed((): View => VIEWS.find(({ id }) => id === this.view())?.id ?? 'files');
   protected readonly asksFor = computed(() => this.said() ?? '');
   protected readonly isHow = computed(() =>
@@ -79,9 +82,9 @@ export class Dialogue {
     ...{ said: this.asksFor(), how: this.isHow(), withinS: this.withinS(), notch: this.atNotch() },
     ...{ query: this.issue() ? '' : this.narrowing(), atLeast: this.revision() },
   }));
-  /** Where nothing is looked for, there are no passages: it is told how to look for something. */
+  /** Where nothing is looked for, there is nothing to rank or to add up: it is told how to look for something. */
   protected readonly shown = computed((): View =>
-    this.isView() === 'passages' && this.asksFor().trim() === '' ? 'files' : this.isView(),
+    this.isSearch() && this.asksFor().trim() === '' ? 'files' : this.isView(),
   );
 
   constructor() {

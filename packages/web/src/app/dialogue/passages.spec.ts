@@ -213,3 +213,67 @@ describe('what files are about', () => {
     await screen.says('nl-themes', 'Nothing sets them apart');
   });
 });
+
+describe('what was said, added up', () => {
+  const DAY_MS = 86_400_000;
+  const day = (at: number, hits: number) => ({ dayMs: Date.UTC(2026, 4, 12) + at * DAY_MS, hits, files: 1 });
+  const totals = (days: readonly { dayMs: number | null; hits: number; files: number }[]) => ({
+    ...{
+      revision: 1,
+      days,
+      notches: [{ hits: 5, files: 3 }, ...Array.from({ length: 4 }, () => ({ hits: 6, files: 4 }))],
+    },
+    reels: [
+      { name: 'A001', hits: 3, files: 2 },
+      { name: '', hits: 2, files: 1 },
+    ],
+    speakers: [
+      { name: 'Wren', hits: 4, files: 3 },
+      { name: '', hits: 1, files: 1 },
+    ],
+    more: { reels: 0, speakers: 3 },
+  });
+  const bars = (screen: Screen, at: number) =>
+    Array.from(
+      screen.all('nl-spoken-totals nl-totals-chart')[at]?.querySelectorAll('button') ?? [],
+      ({ textContent }) => textContent?.trim(),
+    ).join(', ');
+
+  it('is shown by time, speaker and reel, each of which leads to what was found there', async () => {
+    server.on('spokenTotals', () => totals([day(0, 3), day(3, 1), { dayMs: null, hits: 1, files: 1 }]));
+    const screen = await Screen.open('/dialogue?said=bell&view=totals&q=tag:dawn%20reel=B002', server, 'editor');
+    await screen.says('nl-spoken-totals', '5 hits in 3 files');
+    expect([0, 1, 2].map((at) => bars(screen, at))).toEqual([
+      '12 May 2026: 3, 15 May 2026: 1',
+      'Wren: 4, Not named: 1',
+      'A001: 3, No reel: 2',
+    ]);
+    await screen.says('nl-spoken-totals', '1 file that do not say when');
+    await screen.says('nl-spoken-totals', 'And 3 more speakers.');
+    await screen.click('nl-spoken-totals button', 'A001');
+    await until('the list', () => screen.address === '/dialogue?said=bell&q=tag:dawn%20reel%3Da001');
+    await screen.click('nl-dialogue header button', 'Totals');
+    await screen.click('nl-spoken-totals button', 'No reel');
+    await until('those without', () => screen.address === '/dialogue?said=bell&q=tag:dawn%20no:reel');
+    await screen.click('nl-dialogue header button', 'Totals');
+    await screen.click('nl-spoken-totals button', '15 May');
+    await until('the day', () => screen.address === '/dialogue?said=bell&q=tag:dawn%20no:reel%20shot:2026-05-15');
+  });
+
+  it('is by month where there are many days, and empty or out of reach it says so', async () => {
+    server.on('spokenTotals', () => totals(Array.from({ length: 80 }, (_unused, at) => day(at, 1))));
+    const screen = await Screen.open('/dialogue?said=bell&view=totals', server, 'editor');
+    await until('months', () => bars(screen, 0) === 'May 2026: 20, Jun 2026: 30, Jul 2026: 30');
+    await screen.click('nl-spoken-totals button', 'Jun 2026');
+    await until('the month', () => screen.address === '/dialogue?said=bell&q=shot:2026-06-01..2026-06-30');
+    server.on('spokenTotals', () => ({
+      ...totals([]),
+      notches: Array.from({ length: 5 }, () => ({ hits: 0, files: 0 })),
+    }));
+    await screen.click('nl-dialogue header button', 'Totals');
+    await screen.says('nl-spoken-totals', 'Nobody says it');
+    server.on('spokenTotals', () => new Refusal(503, { code: 'refused', reason: 'Not now.' }));
+    await screen.type('nl-dialogue [aria-label="What was said"]', 'bells');
+    await screen.says('nl-spoken-totals [role="alert"]', 'Not now.');
+  });
+});

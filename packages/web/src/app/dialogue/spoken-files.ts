@@ -100,7 +100,6 @@ export class SpokenFiles {
   private readonly person = this.store.selectSignal(sessionFeature.selectPerson);
 
   protected readonly mayLog = computed(() => mayOffer(this.person(), 'log'));
-  protected readonly mayKeepSearch = computed(() => this.mayLog() && this.isAsking());
   protected readonly mayCut = computed(() => mayOffer(this.person(), 'cut'));
   protected readonly sorts = Object.entries(SORT_LABELS).map(([sort, label]) => ({ sort, label }));
   protected readonly counted = counted;
