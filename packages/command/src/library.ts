@@ -1,12 +1,14 @@
 import { fork, type ChildProcess } from 'node:child_process';
-import { appendFileSync, mkdirSync, rmSync, writeFileSync } from 'node:fs';
+import { appendFileSync, existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { availableParallelism, hostname } from 'node:os';
 import {
   bindModels,
   INDEX_WAIT_MS,
   migrate,
   openDatabase,
+  readRecogniserChoice,
   releaseWorker,
+  type RecogniserChoice,
   type ServeOptions,
   type SimulatedPlaces,
 } from '@larder/server';
@@ -16,6 +18,8 @@ import { dist, Plain, runningOn, type Home } from './home';
 export const HOST = '127.0.0.1';
 export const DEFAULT_PORT = 4310;
 const RESTART_MS = 500;
+/** In the data folder. */
+export const RECOGNISER_FILE = 'recogniser.json';
 
 export interface LibraryOptions {
   readonly home: Home;
@@ -38,6 +42,8 @@ export class Library {
   private constructor(
     readonly options: LibraryOptions,
     readonly database: Database,
+    /** What writes down what is said; null for what ships. */
+    private readonly recogniser: RecogniserChoice | null,
   ) {}
 
   /** Database and tables only, so that a library can be set up before anybody sees it. */
@@ -48,9 +54,10 @@ export class Library {
         `A library already runs on ${options.home.path} (process ${running.pid}, http://${HOST}:${running.port}). Stop it with: ./larder stop`,
       );
     options.home.prepare();
+    const recogniser = chosenRecogniser(options.home);
     writeFileSync(options.home.at('run.json'), JSON.stringify({ pid: process.pid, port: options.port }));
     for (const folder of ['renditions', 'uploads']) mkdirSync(options.home.at(folder), { recursive: true });
-    const library = new Library(options, await Database.start(options.home));
+    const library = new Library(options, await Database.start(options.home), recogniser);
     const db = openDatabase(library.database.options);
     try {
       await migrate(db);
@@ -86,6 +93,7 @@ export class Library {
       renditionRoot: this.options.home.at('renditions'),
       uploadRoot: this.options.home.at('uploads'),
       exportRoot: this.options.home.at('exports'),
+      recogniser: this.recogniser,
     });
     const worker = fork(dist('worker.mjs'), {
       env: { ...process.env, LARDER_WORKER: payload },
@@ -171,5 +179,18 @@ export class Library {
     await Promise.all([...this.workers, ...(this.server ? [this.server] : [])].map(end));
     await this.database.stop();
     rmSync(this.options.home.at('run.json'), { force: true });
+  }
+}
+
+/** The recogniser that somebody chose, if they did. */
+function chosenRecogniser(home: Home): RecogniserChoice | null {
+  const file = home.at(RECOGNISER_FILE);
+  if (!existsSync(file)) return null;
+  try {
+    return readRecogniserChoice(readFileSync(file, 'utf8'));
+  } catch (error) {
+    throw new Plain(
+      `${file} chooses no recogniser: ${(error as Error).message} docs/formats/recognisers.md tells what may stand in it; without the file the one that ships is used.`,
+    );
   }
 }

@@ -1,8 +1,8 @@
-import { ensurePerson } from '@larder/server';
+import { ensurePerson, POCKETSPHINX, RemoteRecogniserStandIn } from '@larder/server';
 import { bench, BENCHES } from './bench';
 import { DEMO_PASSWORD, demoScript, startDemo } from './demo';
 import { Home, isAlive, Plain, runningOn } from './home';
-import { DEFAULT_PORT, HOST, Library } from './library';
+import { DEFAULT_PORT, HOST, Library, RECOGNISER_FILE } from './library';
 
 const HELP = `Neat Larder: a shared library of footage and sound.
 
@@ -12,6 +12,7 @@ const HELP = `Neat Larder: a shared library of footage and sound.
   ./larder status        tell whether it runs, and where
   ./larder test [PART…]  run all tests, or: types lint core demo server web command e2e
   ./larder bench NAME [PART…]  measure; NAME is one of: ${BENCHES.join(', ')}
+  ./larder stand-in [PORT]  a recogniser to be asked over the network, to try that with
   ./larder shots         take the pictures in docs/screenshots anew
   ./larder help          this page
 
@@ -76,6 +77,29 @@ async function stop(): Promise<void> {
   console.log('Stopped.');
 }
 
+/** A recogniser behind a queue, on loopback, slow and now and then too busy, until it is stopped. */
+async function standIn(wanted = '4390'): Promise<void> {
+  const to = Number(wanted);
+  if (!Number.isInteger(to) || to < 0 || to > 65_535)
+    throw new Plain(`“${wanted}” is no port. Use a number from 1 to 65535.`);
+  const recogniser = await RemoteRecogniserStandIn.start({
+    ...{ by: POCKETSPHINX, host: HOST, port: to },
+    ...{ delayMs: 1500, busyEvery: 7, failEvery: 11 },
+  }).catch((error: NodeJS.ErrnoException) => {
+    throw error.code === 'EADDRINUSE'
+      ? new Plain(`Port ${to} is taken by another program. Choose another: ./larder stand-in ${to + 1}`)
+      : error;
+  });
+  console.log(
+    `A recogniser listens at ${recogniser.url}. To use it, write into ${new Home().at(RECOGNISER_FILE)}, then start the library anew:
+  {"name": "Stand-in", "language": "en-US", "url": "${recogniser.url}"}`,
+  );
+  await new Promise<void>((resolve) => {
+    for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) process.once(signal, () => resolve());
+  });
+  await recogniser.stop();
+}
+
 function status(): void {
   const home = new Home();
   const running = runningOn(home);
@@ -93,6 +117,7 @@ const COMMANDS: Readonly<Record<string, (rest: string[]) => Promise<void> | void
   status,
   test: async (parts) => (await import('./test')).test(parts),
   bench: ([name, ...parts]) => bench(name, parts),
+  'stand-in': ([at]) => standIn(at),
   shots: async () => (await import('./shots')).shots(),
   help: () => console.log(HELP),
 };

@@ -17,6 +17,8 @@ export { addStorage, queueScan, watchStorages } from './store/storages';
 export { releaseWorker } from './jobs/queue';
 export { PROBE_ARGS } from './media/probe';
 export { POCKETSPHINX } from './media/recogniser';
+export { readRecogniserChoice, type RecogniserChoice } from './media/recogniser-choice';
+export { RemoteRecogniserStandIn } from './stand-ins/remote-recogniser';
 export { suggestedWords } from './media/suggested-words';
 export { addCustomWords } from './store/custom-words';
 export type { ServeOptions } from './serve';

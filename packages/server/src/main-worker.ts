@@ -1,5 +1,6 @@
 import { work } from './jobs/worker';
 import { ExportStore } from './media/export-store';
+import { recogniserOf, type RecogniserChoice } from './media/recogniser-choice';
 import { RenditionStore } from './media/rendition-store';
 import { TableStore } from './media/table-store';
 import { UploadStore } from './media/upload-store';
@@ -7,11 +8,14 @@ import { openDatabase, type DatabaseOptions } from './store/database';
 import { bindModels } from './store/tables';
 
 /** A worker process: takes jobs from the queue until it is told to stop or whoever started it is gone. */
-const { database, renditionRoot, uploadRoot, exportRoot } = JSON.parse(process.env['LARDER_WORKER'] ?? '{}') as {
+const { database, renditionRoot, uploadRoot, exportRoot, recogniser } = JSON.parse(
+  process.env['LARDER_WORKER'] ?? '{}',
+) as {
   database: DatabaseOptions;
   renditionRoot: string;
   uploadRoot: string;
   exportRoot: string;
+  recogniser: RecogniserChoice | null;
 };
 const db = openDatabase(database);
 bindModels(db);
@@ -23,6 +27,7 @@ const stores = {
   uploads: new UploadStore(uploadRoot),
   tables: new TableStore(uploadRoot),
   exports: new ExportStore(exportRoot),
+  recogniser: recogniserOf(recogniser),
 };
 
 const RETRY_MS = 1000;

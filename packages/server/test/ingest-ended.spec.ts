@@ -5,6 +5,7 @@ import { plainSettings } from '@larder/core/ingest';
 import { readChain } from '@larder/core/interchange/mhl';
 import { ingest } from '../src/jobs/ingest';
 import { ExportStore } from '../src/media/export-store';
+import { POCKETSPHINX } from '@larder/server';
 import { RenditionStore } from '../src/media/rendition-store';
 import { TableStore } from '../src/media/table-store';
 import { UploadStore } from '../src/media/upload-store';
@@ -64,6 +65,7 @@ async function asked(name: string) {
         uploads: new UploadStore(join(library.folder, 'uploads')),
         exports: new ExportStore(library.folder),
         tables: new TableStore(join(library.folder, 'uploads')),
+        recogniser: POCKETSPHINX,
         report: () => undefined,
       }),
     );

@@ -439,5 +439,11 @@ describe('a storage of which all is recognised', () => {
     expect(jobs.filter(({ kind }) => kind === 'recognise').map(({ subject }) => subject)).toEqual(['C001.mov']);
     expect((await search('path:R001 storage:Card')).map(({ name }) => name)).toEqual(['C002.mov']);
     await manager.call('changeStorage', { ...facts, recognises: false }, storeId);
+    // Whatever its storage says, where whoever brings it in wants it.
+    makeClip(join(card, 'R001', 'C003.mov'), { tone: 730 });
+    await ingested({ paths: ['R001/C003.mov'], settings: { recognises: true } });
+    await allJobsEnded(manager);
+    const after = (await manager.call('jobs', null)).jobs.filter(({ kind }) => kind === 'recognise');
+    expect(after.map(({ subject }) => subject).sort()).toEqual(['C001.mov', 'C003.mov']);
   });
 });

@@ -97,11 +97,21 @@ export class TestLibrary {
     readonly library: Library,
   ) {}
 
-  /** @param indexWaitMs long enough that what was just written is in every answer, however much else the machine has to do */
-  static async start(workers = 2, indexWaitMs = PATIENCE_MS): Promise<TestLibrary> {
+  /**
+   * @param files what stands in its data folder from the start
+   * @param indexWaitMs long enough that what was just written is in every answer, however much else the machine has to do
+   */
+  static async start(
+    workers = 2,
+    indexWaitMs = PATIENCE_MS,
+    files: Readonly<Record<string, string>> = {},
+  ): Promise<TestLibrary> {
     const folder = mkdtempSync(join(tmpdir(), 'larder-test-'));
+    const home = await preparedHome(join(folder, 'home'));
+    home.prepare();
+    for (const [name, text] of Object.entries(files)) writeFileSync(home.at(name), text);
     const library = await Library.open({
-      ...{ home: await preparedHome(join(folder, 'home')), port: 0, demoPassword: null, workers, indexWaitMs },
+      ...{ home, port: 0, demoPassword: null, workers, indexWaitMs },
     });
     await library.withModels(async () => {
       for (const role of ['manager', 'editor', 'viewer'] as const)

@@ -140,14 +140,16 @@ describe('recognition', () => {
       },
     });
     const work = (recogniser: Recogniser) =>
-      recognise(
-        {
-          ...{ db, signal: new AbortController().signal, store: new RenditionStore(join(library.folder, 'work')) },
-          job: { payload: { assetId: idOf('long') } },
-          report: ({ done: seconds }: { done?: number }) => void (seconds === undefined || done.push(seconds)),
-        } as unknown as JobContext,
-        recogniser,
-      );
+      recognise({
+        ...{
+          db,
+          recogniser,
+          signal: new AbortController().signal,
+          store: new RenditionStore(join(library.folder, 'work')),
+        },
+        job: { payload: { assetId: idOf('long') } },
+        report: ({ done: seconds }: { done?: number }) => void (seconds === undefined || done.push(seconds)),
+      } as unknown as JobContext);
     await expect(work(by(1))).rejects.toThrow('The machine went down.');
     expect(asked).toHaveLength(1);
     expect((await transcript('long')).sources).toEqual([]);

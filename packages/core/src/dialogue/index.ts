@@ -4,6 +4,7 @@ export { packSpoken, unpackSpoken, SPOKEN_VERSION } from './pack';
 export { PASSAGE_LENGTHS, passagesOf, type Passage, type PassageLength } from './passages';
 export { sentenceEnds } from './sentences';
 export { aligned, partnersOf, type Aligned } from './align';
+export { readCtm, wordCtmIssue, writeCtm, type CtmIssue } from './ctm';
 export { cuesOf, spokenOfCues } from './cues';
 export {
   cuesOfTurns,

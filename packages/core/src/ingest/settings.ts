@@ -56,6 +56,8 @@ export const ingestSettingsSchema = object({
       then: (schema) => schema.required('Choose a storage to copy to.'),
     }),
   mezzanine: string<MezzanineCodec>().oneOf(MEZZANINES).default('none'),
+  /** What is said in it is written down, whether its storage is set so or not. */
+  recognises: boolean().default(false),
   /** A bin that exists or, by name, a new one; with `mirror` the folders become bins within it. */
   bin: object({
     id: number().integer().positive().nullable().default(null),

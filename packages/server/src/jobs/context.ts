@@ -1,5 +1,6 @@
 import type { Sequelize } from 'sequelize';
 import type { ExportStore } from '../media/export-store';
+import type { Recogniser } from '../media/recogniser';
 import type { RenditionStore } from '../media/rendition-store';
 import type { TableStore } from '../media/table-store';
 import type { UploadStore } from '../media/upload-store';
@@ -16,6 +17,8 @@ export interface JobContext {
   readonly uploads: UploadStore;
   readonly tables: TableStore;
   readonly exports: ExportStore;
+  /** What writes down what is said. */
+  readonly recogniser: Recogniser;
   /** Says how far the work is; sent on at most a few times a second. */
   report(report: Report): void;
 }

@@ -80,7 +80,7 @@ export const HANDLERS: Readonly<Record<JobKind, Handler>> = {
   'find-missing': findMissing,
   table: readIntoLibrary,
   sidecars: writeSidecars,
-  recognise: (context) => recognise(context),
+  recognise,
   poster: making(async (context, original) =>
     single('poster', await makePoster(original, context.store, progressOf(context))),
   ),

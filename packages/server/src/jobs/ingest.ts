@@ -351,7 +351,7 @@ class Ingest {
       { transaction },
     );
     const storage = this.target?.id === storageId ? this.target : this.source.storage;
-    const recognitions = recognitionsOn(storage, [asset]);
+    const recognitions = recognitionsOn(this.settings.recognises ? this.settings : storage, [asset]);
     await enqueue([...renditionJobs(asset), ...recognitions, ...this.mezzanineJob(asset)], transaction);
     return asset.id;
   }

@@ -2,7 +2,6 @@ import { createHash } from 'node:crypto';
 import { join } from 'node:path';
 import { speechPieces } from '@larder/core/audio';
 import type { CustomWord, SpokenWord } from '@larder/core/dialogue';
-import { POCKETSPHINX, type Recogniser } from '../media/recogniser';
 import { cutSpeech, soundFrames } from '../media/speech';
 import { assetsById } from '../store/assets';
 import { customWords } from '../store/custom-words';
@@ -20,8 +19,8 @@ const lengthOfAll = (pieces: readonly HeardPiece[]): number => pieces.reduce((su
 const seconds = (ms: number): number => Math.round(ms / 1000);
 
 /** Writes down what is said in an asset: only where somebody speaks, piece by piece, so that it goes on where it was left. */
-export async function recognise(context: JobContext, by: Recogniser = POCKETSPHINX): Promise<Record<string, unknown>> {
-  const { db, job, signal, store, report } = context;
+export async function recognise(context: JobContext): Promise<Record<string, unknown>> {
+  const { db, job, recogniser: by, signal, store, report } = context;
   const [asset] = await assetsById(db, [Number(job.payload['assetId'])]);
   if (!asset) throw notFound('asset');
   if (asset.sound === null) throw refused('It has no sound.');

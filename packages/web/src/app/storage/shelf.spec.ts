@@ -245,6 +245,7 @@ describe('looking into a storage', () => {
     await until('the target', () => screen.all('#ingest-target').length === 1);
     const folder = await screen.type('#ingest-folder', '/day one/');
     folder.dispatchEvent(new Event('blur'));
+    await screen.click('.modal-content label.check', 'write down what is said');
     await screen.type('#ingest-new-bin', 'Arrived');
     await screen.type('#ingest-naming', '{reel}_{n:2}');
     await screen.says('.modal-body', 'a.mov → REEL_01.mov');
@@ -255,7 +256,7 @@ describe('looking into a storage', () => {
       paths: ['day one/a.mov', 'day one/b.mov'],
       folders: [],
       settings: {
-        way: 'copy',
+        ...{ way: 'copy', recognises: true },
         destination: { storageId: 5, folder: 'day one' },
         bin: { id: null, name: 'Arrived', mirror: false },
         naming: '{reel}_{n:2}',
