@@ -93,7 +93,7 @@ describe('from a folder of footage to a cut list that conforms', () => {
     await maren.section('Library');
     await maren.search(`name:"${name}"`);
     await maren.says('[data-test="count"]', '1 asset');
-    await (await maren.tile(name)).click();
+    await maren.clickText('nl-tile', name);
     await maren.says('nl-player [data-test="timecode"]', start);
     const counting = countingById(rate) as Counting;
     const shows = (frame: number) =>
@@ -138,7 +138,7 @@ describe('from a folder of footage to a cut list that conforms', () => {
   it('logs with keys, sees it at once, and takes it back', async () => {
     await maren.search('A001');
     await maren.says('[data-test="count"]', '2 assets');
-    await (await maren.tile('A001C003')).click();
+    await maren.clickText('nl-tile', 'A001C003');
     await maren.press('c', 't', '/');
     await maren.page.keyboard.type('dawn');
     await maren.press('Enter', 'Escape', 'e');
@@ -172,7 +172,7 @@ describe('from a folder of footage to a cut list that conforms', () => {
   });
 
   it('refuses a title that is none, keeps what was typed, and says why', async () => {
-    await (await maren.tile('A001C003')).click();
+    await maren.clickText('nl-tile', 'A001C003');
     await maren.press('e');
     await maren.page.$eval('#field-title', (element) => ((element as HTMLInputElement).value = 'x'.repeat(201)));
     await maren.press('Enter');
@@ -183,9 +183,9 @@ describe('from a folder of footage to a cut list that conforms', () => {
   it('two people on one clip never overwrite each other silently', async () => {
     const tobin = await Window.open(browser, bench.base, 'tobin');
     await tobin.section('Library');
-    await (await tobin.tile('A001C005')).click();
+    await tobin.clickText('nl-tile', 'A001C005');
     await tobin.press('e');
-    await (await maren.tile('A001C005')).click();
+    await maren.clickText('nl-tile', 'A001C005');
     await maren.press('e');
     await maren.page.keyboard.type('Seen by Maren');
     await maren.press('Enter');
@@ -212,7 +212,7 @@ describe('from a folder of footage to a cut list that conforms', () => {
     await maren.says('[data-bin="Dawn"]', '1');
     const tobin = await Window.open(browser, bench.base, 'tobin');
     await tobin.section('Library');
-    await (await tobin.tile('Seen by Maren')).click();
+    await tobin.clickText('nl-tile', 'Seen by Maren');
     await tobin.press('t', '/');
     await tobin.page.keyboard.type('DAWN');
     await tobin.press('Enter');
@@ -249,7 +249,7 @@ describe('from a folder of footage to a cut list that conforms', () => {
     for (const name of ['A001C003.mov', 'boat passes', 'B002C004']) {
       await maren.search(`name:"${name}"`);
       await maren.says('[data-test="count"]', '1 asset');
-      await (await maren.page.waitForSelector('nl-tile'))?.click();
+      await maren.click('nl-tile');
       await maren.press('p');
     }
     await maren.says('[data-test="pull-count"]', '3 assets');
@@ -377,7 +377,7 @@ describe('from a folder of footage to a cut list that conforms', () => {
     await maren.says('.modal-content', 'Verdict: circled');
     await maren.press('Escape');
     await until('the sheet to close', async () => (await maren.page.$('.modal-content')) === null);
-    await maren.page.click('[aria-label="Change the theme"]');
+    await maren.click('[aria-label="Change the theme"]');
     await until('the dark theme', () =>
       maren.page.$eval('html', (root) => root.getAttribute('data-bs-theme') === 'dark'),
     );
@@ -388,7 +388,7 @@ describe('from a folder of footage to a cut list that conforms', () => {
   it('a viewer may look and not touch', async () => {
     const pell = await Window.open(browser, bench.base, 'pell');
     await pell.section('Library');
-    await (await pell.tile('Seen by Maren')).click();
+    await pell.clickText('nl-tile', 'Seen by Maren');
     await pell.page.waitForSelector('#field-title:disabled');
     await pell.section('Storage');
     await pell.says('[data-storage="Shelf"]', 'online');

@@ -76,7 +76,7 @@ describe('a library seen at a glance', () => {
   });
 
   it('flagged for oneself: a colleague sees none of it', async () => {
-    await (await maren.tile('S01T01.wav')).click();
+    await maren.clickText('nl-tile', 'S01T01.wav');
     await maren.press('Shift+f');
     await maren.says('nl-tile.selected', 'Flag');
     const tobin = await Window.open(browser, bench.base, 'tobin');
@@ -109,7 +109,7 @@ describe('a library seen at a glance', () => {
     await maren.section('Bins');
     await maren.clickText('a.bin', 'Best');
     await until('by hand, as it was filled', async () => (await tiles())[0] === 'A001C001.mov');
-    await (await maren.tile('S01T01.wav')).click();
+    await maren.clickText('nl-tile', 'S01T01.wav');
     await maren.press('Alt+ArrowUp');
     await until(
       'one earlier',

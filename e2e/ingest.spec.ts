@@ -100,7 +100,7 @@ describe('a card comes in', () => {
         bars.some((bar) => parseFloat((bar as HTMLElement).style.height) > 5),
       ),
     );
-    await maren.page.click('[aria-label="Hear channel 1 alone"]');
+    await maren.click('[aria-label="Hear channel 1 alone"]');
     await maren.page.waitForSelector('[aria-label="Hear channel 1 alone"][aria-pressed="true"]');
     await maren.page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
     await maren.press('k');
@@ -120,7 +120,7 @@ describe('a card comes in', () => {
     await until('it to be catalogued', async () => (await rows()).some((line) => /^Online.*bell_plate/.test(line)));
     await maren.section('Library');
     await maren.search('kind:sequence');
-    await (await maren.tile('bell_plate_')).click();
+    await maren.clickText('nl-tile', 'bell_plate_');
     await maren.says('nl-details dl', '0:01 (24 frames)');
     await maren.says('nl-details dl', '1013–1014');
   });
@@ -136,7 +136,7 @@ describe('a card comes in', () => {
     await maren.section('Library');
     await maren.search('reel:D001');
     await maren.says('[data-test="count"]', '1 asset');
-    await (await maren.tile('D001C001.mov')).click();
+    await maren.clickText('nl-tile', 'D001C001.mov');
     const source = () => maren.page.$eval('nl-player video', (video) => new URL(video.src).pathname.split('/').at(-1));
     expect(await until('something to play', source)).toBe('original');
     await maren.press('c');

@@ -157,9 +157,17 @@ export class Window {
   }
 
   /** Clicks what has those words, as a person would: once it can be clicked, and no longer moves. */
-  async clickText(selector: string, text: string): Promise<void> {
-    await until(`${selector} “${text}” to be clicked`, async () => {
-      const handle = await this.found(selector, text);
+  clickText(selector: string, text: string): Promise<true> {
+    return this.clickFound(`${selector} “${text}”`, () => this.found(selector, text));
+  }
+
+  click(selector: string): Promise<true> {
+    return this.clickFound(selector, () => this.page.$(selector));
+  }
+
+  private clickFound(what: string, find: () => Promise<ElementHandle<Element> | null>): Promise<true> {
+    return until(`${what} to be clicked`, async () => {
+      const handle = await find();
       if (!handle || !(await handle.evaluate(isStill))) return false;
       await handle.click();
       return true;

@@ -86,7 +86,7 @@ describe('a library of a hundred thousand', () => {
 
   it('a range from the top to the middle is selected, counted, and let go of', async () => {
     await sheetRightAt(0);
-    await (await maren.page.waitForSelector('nl-tile'))?.click();
+    await maren.click('nl-tile');
     await maren.says('[data-test="count"]', '1 selected');
     const places = await sheetRightAt(0.5);
     const tile = await maren.page.$('nl-tile');

@@ -88,7 +88,7 @@ describe('logging', () => {
   it('five hundred at once, tagged by keys and numbered, and each taken back by one undo', async () => {
     await maren.search('path:f');
     await maren.says('[data-test="count"]', `${MANY} assets`);
-    await (await maren.tile('Lock 1')).click();
+    await maren.clickText('nl-tile', 'Lock 1');
     await maren.press('Control+a');
     await maren.says('[data-test="count"]', `${MANY} selected`);
     await maren.press('t', 'p', 'b');
@@ -139,7 +139,7 @@ describe('logging', () => {
     await until('the marker to be found', async () => (await rows('heron')).total === 1);
     await maren.section('Library');
     await maren.search('heron');
-    await (await maren.tile('Gate opens')).click();
+    await maren.clickText('nl-tile', 'Gate opens');
     await maren.says('nl-player [data-test="frame"]', '3 / ');
     await until('the frame that the picture shows', async () => (await maren.frameShown()) === 3);
     await tobin.page.close();
@@ -147,7 +147,7 @@ describe('logging', () => {
 
   it('a stretch becomes a subclip that is played from its own first frame', async () => {
     await maren.search('name:A001C001');
-    await (await maren.tile('Gate opens')).click();
+    await maren.clickText('nl-tile', 'Gate opens');
     await maren.says('nl-player [data-test="frame"]', '0 / ');
     await maren.page.keyboard.press('g');
     await maren.page.waitForSelector('[data-test="go"]');

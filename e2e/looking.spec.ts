@@ -24,7 +24,7 @@ afterAll(() => end(), 60_000);
 
 const look = async (name: string) => {
   await maren.search(`name:"${name}"`);
-  await (await maren.tile(name)).click();
+  await maren.clickText('nl-tile', name);
   await maren.says('nl-details', name);
 };
 /** The facts of what is selected, by their labels. */
@@ -80,7 +80,7 @@ describe('looking at one of each kind', () => {
 
   it('the head of a list is whole beside the details, in every view of it', async () => {
     for (const view of ['Ledger', 'Hits in time', 'Map', 'Calendar', 'Contact sheet']) {
-      await maren.page.click(`[aria-label="Show as"] button[title^="${view}"]`);
+      await maren.click(`[aria-label="Show as"] button[title^="${view}"]`);
       await maren.says('[aria-label="Show as"] .active', view);
       const [needed, there] = await maren.page.$eval('nl-library .head .line', (line) => [
         line.scrollWidth,
@@ -264,14 +264,14 @@ describe('when the server goes down in the middle of the work', () => {
     await until('another server', () => Promise.resolve(bench.library.serverPid !== before && bench.library.serverPid));
     const tobin = await Window.open(browser, bench.base, 'tobin');
     await tobin.section('Library');
-    await (await tobin.tile('A001C001.mov')).click();
+    await tobin.clickText('nl-tile', 'A001C001.mov');
     await tobin.press('e');
     await tobin.page.keyboard.type('Logged after the crash');
     await tobin.press('Enter');
     await maren.says('nl-tile', 'Logged after the crash');
     await until('the connection', async () => !(await maren.text('.bar')).includes('No connection'));
     // Still signed in, and able to go on.
-    await (await maren.tile('Logged after the crash')).click();
+    await maren.clickText('nl-tile', 'Logged after the crash');
     await maren.press('h');
     await tobin.says('nl-tile', 'Hold');
     await tobin.page.close();

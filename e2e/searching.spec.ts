@@ -56,9 +56,9 @@ describe('one search, three faces', () => {
 
   it('is narrowed to a stretch by dragging over how it is spread', async () => {
     await maren.search('');
-    await maren.page.click('nl-facets .fields button');
+    await maren.click('nl-facets .fields button');
     await maren.clickText('nl-facets .menu label', 'Size');
-    await maren.page.click('nl-facets .fields button');
+    await maren.click('nl-facets .fields button');
     const chart = await maren.page.waitForSelector('[data-facet="size"] nl-spread-chart svg');
     await chart?.scrollIntoView();
     const box = await chart?.boundingBox();
@@ -144,7 +144,7 @@ describe('one search, three faces', () => {
       return names.length === 4 && names[0] === 'A001C001.mov';
     });
     await maren.search('');
-    await maren.page.click('#search-line');
+    await maren.click('#search-line');
     const past = () => maren.page.$$eval('ngb-typeahead-window button', (all) => all.map((each) => each.textContent));
     await until('those from before', async () =>
       (await past()).some((words) => words.includes('in:"First light" -kind:audio')),
@@ -162,7 +162,7 @@ describe('one search, three faces', () => {
     await maren.says('[data-test="count"]', '3 assets');
     await maren.page.keyboard.press('Enter');
     await until('two steps', async () => (await maren.page.$$('nl-trail li')).length === 2);
-    await maren.page.click('[data-test="another-answer"]');
+    await maren.click('[data-test="another-answer"]');
     await maren.search('tag:lock');
     await maren.says('[data-test="count"]', '1 asset');
     await maren.page.reload();
@@ -178,7 +178,7 @@ describe('one search, three faces', () => {
     await maren.section('Bins');
     await maren.section('Library');
     await maren.says('[data-test="count"]', '2 assets');
-    await maren.page.click('nl-trail li:last-child button');
+    await maren.click('nl-trail li:last-child button');
     await maren.says('[data-test="count"]', '3 assets');
     expect([maren.strays, maren.complaints]).toEqual([[], []]);
   });
@@ -250,14 +250,14 @@ describe('one search, three faces', () => {
     await maren.section('Library');
     await maren.search('heron');
     await maren.says('[data-test="count"]', '2 assets');
-    await maren.page.click('[aria-label="Show as"] button[title^="Hits in time"]');
+    await maren.click('[aria-label="Show as"] button[title^="Hits in time"]');
     await maren.says('nl-hits-view .said', '2 hits in 2 assets');
     await maren.clickText('nl-hits-view .hit', 'Heron on the gate');
     const frame = async () => Number((await maren.text('nl-player [data-test="frame"]')).split('/')[0]);
     await until('the first hit', async () => (await frame()) === 20);
     await maren.press('ArrowDown');
     await until('the next clip at its hit', async () => (await frame()) === 21);
-    await maren.page.click('[aria-label="Show as"] button[title^="Contact sheet"]');
+    await maren.click('[aria-label="Show as"] button[title^="Contact sheet"]');
     expect([maren.strays, maren.complaints]).toEqual([[], []]);
   });
 });

@@ -88,7 +88,7 @@ describe('the frame whose number is shown is the one in the picture', () => {
   it.each(CLIPS)('%s at %s: at its beginning, its middle, its end, and anywhere', async (name, rate, start) => {
     await maren.search(`name:"${name}"`);
     await maren.says('[data-test="count"]', '1 asset');
-    await (await maren.tile(name)).click();
+    await maren.clickText('nl-tile', name);
     await maren.says('nl-details', name);
     await until('the first frame', async () => (await maren.frameShown()) === 0);
     const total = Number((await maren.text('nl-player [data-test="frame"]')).split('/')[1]);
@@ -113,7 +113,7 @@ describe('levels', () => {
   it('each of many channels moves while it plays, and is silenced or heard alone without a stop', async () => {
     await maren.search('name:S02T02');
     await maren.says('[data-test="count"]', '1 asset');
-    await (await maren.tile('S02T02')).click();
+    await maren.clickText('nl-tile', 'S02T02');
     await maren.page.locator('nl-player [aria-label="Levels of the channels"]').click();
     await until('eight', async () => (await maren.page.$$('nl-player .channel')).length === 8);
     await maren.press('l');
@@ -137,7 +137,7 @@ describe('levels', () => {
     // Another asset in the same player is heard too: an element's sound is taken only once.
     await maren.search('name:A001C003');
     await maren.says('[data-test="count"]', '1 asset');
-    await (await maren.tile('A001C003')).click();
+    await maren.clickText('nl-tile', 'A001C003');
     await until('its channels', async () => (await maren.page.$$('nl-player .channel')).length > 0);
     expect(maren.complaints).toEqual([]);
   });

@@ -55,7 +55,7 @@ describe('a storage before and after it comes in', () => {
   });
 
   it('one folder is scanned, the other stays as it was', async () => {
-    await maren.page.click('[aria-label="Tick card"]');
+    await maren.click('[aria-label="Tick card"]');
     await maren.clickText('.bar button', 'Scan 1 ticked folder');
     await becomes('card', '2');
     await until('both to be catalogued', async () => (await rows()).every((line) => line.startsWith('Online')));

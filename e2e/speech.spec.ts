@@ -17,7 +17,7 @@ afterAll(() => end(), 60_000);
 const view = 'nl-details nl-transcript';
 const look = async (name: string) => {
   await maren.search(`name:"${name}"`);
-  await (await maren.tile(name)).click();
+  await maren.clickText('nl-tile', name);
   await maren.says('nl-details', name);
 };
 /** Writes into the search line, from wherever the focus is. */
@@ -61,16 +61,16 @@ describe('what is said', () => {
   it('is found by the search line, as hits that are gone to', async () => {
     await maren.search('said:"metal changes"');
     expect(await tiles(maren)).toEqual(['INT_DILYS_01']);
-    await maren.page.click('button[title^="Hits"]');
+    await maren.click('button[title^="Hits"]');
     await maren.says('nl-hits-view .said', '1 hit in 1 asset');
     expect(await maren.page.$$eval('nl-hits-view mark', (all) => all.map(({ textContent }) => textContent))).toEqual([
       'metal changes',
     ]);
     const place = await maren.text('nl-hits-view .place');
-    await maren.page.click('nl-hits-view .hit');
+    await maren.click('nl-hits-view .hit');
     await until('the player there', async () => (await maren.text('nl-player .tc')).includes(place));
     await maren.says(`${view} .now`, 'metal');
-    await maren.page.click('button[title^="Contact sheet"]');
+    await maren.click('button[title^="Contact sheet"]');
   });
 
   it('is found in the dialogue section, loosened, narrowed, heard hit by hit, and kept', async () => {
@@ -110,7 +110,7 @@ describe('what is said', () => {
     await tobin.search('said:furnace');
     await tobin.says('nl-library', 'Nothing fits this search');
     await look('INT_DILYS_01.mov');
-    await (await maren.page.waitForSelector(`${view} .correct`))?.click();
+    await maren.click(`${view} .correct`);
     await maren.fill(`${view} textarea`, 'The bell tells you in the furnace.');
     await maren.fill(`${view} [aria-label="Who speaks"]`, 'Dilys');
     await maren.clickText(`${view} button`, 'Done');
@@ -137,7 +137,7 @@ describe('what is said', () => {
     await maren.section('Dialogue');
     await maren.clickText('nl-dialogue header button', 'Themes');
     await maren.says('nl-themes tbody', 'eels');
-    await maren.page.click('nl-themes .cell');
+    await maren.click('nl-themes .cell');
     await maren.says('nl-themes nl-passage-list', 'caught');
     await maren.clickText('nl-themes section button', 'Choose');
     await maren.says('nl-themes .chosen', 'of 1 theme chosen');

@@ -38,7 +38,7 @@ describe('what is said in time', () => {
     );
     await maren.section('Library');
     await maren.search('name:A001C001');
-    await (await maren.tile('A001C001')).click();
+    await maren.clickText('nl-tile', 'A001C001');
     const box = await maren.page.waitForSelector('nl-timed-notes input[type=file]');
     await box?.uploadFile(captions);
     await maren.says('nl-toasts', '2 markers from lock.vtt. 1 caption beyond the end of the clip left out.');

@@ -100,6 +100,18 @@ describe('the dialogue section', () => {
           .join() === 'whole',
     );
     expect(screen.address).toBe('/dialogue?said=hole&notch=3');
+    // By arrows too, of which the player hears nothing; the one that is chosen is come to by Tab.
+    const arrow = (key: string) =>
+      screen
+        .one('nl-strictness [aria-checked="true"]', '')
+        .dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true }));
+    arrow('ArrowLeft');
+    await until('a notch stricter', () => screen.address === '/dialogue?said=hole&notch=2');
+    expect(document.activeElement?.textContent).toContain('Likely');
+    arrow('ArrowRight');
+    await until('a notch looser', () => screen.address === '/dialogue?said=hole&notch=3');
+    const stops = screen.all('nl-strictness [role="radio"]').map((each) => each.getAttribute('tabindex'));
+    expect(stops).toEqual(['-1', '-1', '-1', '0', '-1']);
   });
 
   it('is gone through by keys, a little before each hit and playing', async () => {

@@ -248,7 +248,7 @@ describe('what was said, added up', () => {
       'Wren: 4, Not named: 1',
       'A001: 3, No reel: 2',
     ]);
-    await screen.says('nl-spoken-totals', '1 file that do not say when');
+    await screen.says('nl-spoken-totals', '1 file without a date.');
     await screen.says('nl-spoken-totals', 'And 3 more speakers.');
     await screen.click('nl-spoken-totals button', 'A001');
     await until('the list', () => screen.address === '/dialogue?said=bell&q=tag:dawn%20reel%3Da001');

@@ -1,18 +1,21 @@
-import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, ElementRef, inject, input, output } from '@angular/core';
 import { NOTCHES } from '@larder/core/dialogue';
 import { counted, formatCount } from '../shared/format';
+
+const STEPS: Readonly<Partial<Record<string, 1 | -1>>> = { ArrowRight: 1, ArrowDown: 1, ArrowLeft: -1, ArrowUp: -1 };
 
 /** How strict a search of speech is, with how much each notch finds: one sees what loosening it brings. */
 @Component({
   selector: 'nl-strictness',
   template: `
     <span class="small muted" id="strictness">How strict</span>
-    <div role="radiogroup" aria-labelledby="strictness">
+    <div role="radiogroup" aria-labelledby="strictness" (keydown)="step($event)">
       @for (notch of notches(); track notch.name; let at = $index) {
         <button
           type="button"
           role="radio"
           [attr.aria-checked]="at === chosen()"
+          [tabindex]="at === chosen() ? 0 : -1"
           [class.within]="at <= chosen()"
           [class.active]="at === chosen()"
           [title]="notch.title"
@@ -70,6 +73,19 @@ export class Strictness {
   /** By its place in `NOTCHES`. */
   readonly chosen = input.required<number>();
   readonly picked = output<number>();
+  private readonly host = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
+
+  /** As in any group of radio buttons, arrows go to the next and choose it; the player does not hear of them. */
+  protected step(event: KeyboardEvent): void {
+    const by = STEPS[event.key];
+    if (by === undefined) return;
+    event.preventDefault();
+    event.stopPropagation();
+    const at = Math.min(NOTCHES.length - 1, Math.max(0, this.chosen() + by));
+    this.host.querySelectorAll<HTMLElement>('[role="radio"]')[at]?.focus();
+    if (at !== this.chosen()) this.picked.emit(at);
+  }
+
   protected readonly notches = computed(() =>
     NOTCHES.map(({ floor, label, name }, at) => {
       const count = this.counts()[at];
