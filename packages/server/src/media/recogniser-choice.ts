@@ -35,7 +35,7 @@ export function readRecogniserChoice(text: string): RecogniserChoice {
   try {
     said = JSON.parse(text);
   } catch (error) {
-    throw new Error(`It is no JSON (${(error as Error).message}).`);
+    throw new Error(`It is no JSON (${(error as Error).message}).`, { cause: error });
   }
   const [isProgram, isRemote] = ['program', 'url'].map(
     (key) => typeof said === 'object' && said !== null && key in said,
@@ -47,7 +47,7 @@ export function readRecogniserChoice(text: string): RecogniserChoice {
     // Only now: what is checked strictly is not given what it leaves out.
     return schema.cast(said);
   } catch (error) {
-    throw new Error(error instanceof ValidationError ? error.errors.join(' ') : String(error));
+    throw new Error(error instanceof ValidationError ? error.errors.join(' ') : String(error), { cause: error });
   }
 }
 

@@ -118,15 +118,13 @@ async function once(
 
 /** No more of it is read than a few seconds of speech can say. */
 async function textOf(answer: Response): Promise<string> {
-  const [pieces, reader] = [[] as Uint8Array[], answer.body?.getReader()];
+  const pieces: Uint8Array[] = [];
   let bytes = 0;
-  for (let next = await reader?.read(); next && !next.done; next = await reader?.read()) {
-    bytes += next.value.length;
-    if (bytes > 2 * LONGEST_ANSWER) {
-      await reader?.cancel();
-      throw new SyntaxError('its answer is too long');
-    }
-    pieces.push(next.value);
+  // Left in the middle, the rest is not read.
+  for await (const piece of (answer.body ?? []) as AsyncIterable<Uint8Array>) {
+    bytes += piece.length;
+    if (bytes > 2 * LONGEST_ANSWER) throw new SyntaxError('its answer is too long');
+    pieces.push(piece);
   }
   return Buffer.concat(pieces).toString('utf8');
 }

@@ -9,7 +9,7 @@ const STEPS: Readonly<Partial<Record<string, 1 | -1>>> = { ArrowRight: 1, ArrowD
   selector: 'nl-strictness',
   template: `
     <span class="small muted" id="strictness">How strict</span>
-    <div role="radiogroup" aria-labelledby="strictness" (keydown)="step($event)">
+    <div role="radiogroup" aria-labelledby="strictness">
       @for (notch of notches(); track notch.name; let at = $index) {
         <button
           type="button"
@@ -20,6 +20,7 @@ const STEPS: Readonly<Partial<Record<string, 1 | -1>>> = { ArrowRight: 1, ArrowD
           [class.active]="at === chosen()"
           [title]="notch.title"
           (click)="picked.emit(at)"
+          (keydown)="step($event)"
         >
           <span>{{ notch.label }}</span>
           <span class="mono n">{{ notch.hits }}</span>
