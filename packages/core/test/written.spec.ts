@@ -64,6 +64,10 @@ It is 10:04 by the church clock: late.`;
       ],
       issues: [],
     });
+    expect(readWrittenText('10:04 was the train.\n\n(0:04) On time.', bare).turns).toEqual([
+      turn('10:04 was the train.'),
+      turn('On time.', 4000),
+    ]);
     expect(readWrittenText(' \r\n\r\n', at10).turns).toEqual([]);
   });
 
@@ -84,7 +88,9 @@ It is 10:04 by the church clock: late.`;
     ];
     expect(texts(readWrittenText(writeText(spoken, placeOf), at10).turns)).toEqual(expected);
     const table = writeRows(passageRows(spoken, placeOf), ',');
-    expect([isWrittenTable(table), isWrittenTable(writeText(spoken, placeOf))]).toEqual([true, false]);
+    expect([table, 'Who,Said\n', writeText(spoken, placeOf), 'Said, and done\n'].map(isWrittenTable)).toEqual([
+      ...[true, true, false, false],
+    ]);
     expect(texts(readWrittenTable(table, at10).turns)).toEqual(expected);
     expect(readWrittenTable(table, at10).turns.map(({ endMs }) => endMs)).toEqual([3000, 7000]);
   });

@@ -110,6 +110,10 @@ describe('a search of speech', () => {
     await editor.call('removeTranscript', { source: 'brought-in', version }, ids[3] ?? 0);
     expect(await counted()).toBe(2);
     await editor.call('removeLiveBin', null, bin.id);
+    const many = Array.from({ length: 21 }, (_unused, n) => `-heard:w${n}`).join(' ');
+    expect(await editor.refused('search', { query: many })).toMatchObject({
+      error: { reason: expect.stringContaining('asks for 21 things as they sound') as string },
+    });
   });
 
   it('is narrowed by whatever else holds of the files', async () => {

@@ -41,8 +41,9 @@ export interface WrittenTimes {
 
 /** What says so much and no more is a name, and who speaks; a sentence with a colon in it mostly is longer. */
 const NAME = /^(\p{Lu}[\p{L}\p{M}\p{N}.'’-]*(?: [\p{L}\p{N}][\p{L}\p{M}\p{N}.'’-]*){0,3}):[ \t]+(?=\S)/u;
-/** `[00:01:02:03]`, `(1:02)`, or without brackets. */
-const TIME = /^[[(]?(\d{1,2}(?::\d{1,2}){1,3}(?:[;:.,]\d{1,3})?)[\])]?(?:[ \t]*[-–][ \t]+|[ \t]+|$)/;
+/** `[00:01:02:03]` or `(1:02)`; without brackets it has seconds, as a sentence may begin with the time of day. */
+const TIME =
+  /^(?:[[(](\d{1,2}(?::\d{1,2}){1,3}(?:[;:.,]\d{1,3})?)[\])]|(\d{1,2}:\d{2}:\d{2}(?:[;:.,]\d{1,3})?))(?:[ \t]*[-–][ \t]+|[ \t]+|$)/;
 
 /**
  * A time as people write it, in milliseconds from the beginning: timecode (`10:01:02:03`), or hours, minutes, seconds and thousandths
@@ -81,7 +82,7 @@ export function readWrittenText(whole: string, times: WrittenTimes): WrittenTran
       continue;
     }
     const timed = TIME.exec(written);
-    const startMs = timed ? readTime(timed[1] as string, times) : null;
+    const startMs = timed ? readTime((timed[1] ?? timed[2]) as string, times) : null;
     const rest = startMs === null ? written : written.slice((timed as RegExpExecArray)[0].length);
     const named = NAME.exec(rest);
     const text = named ? rest.slice(named[0].length) : rest;
@@ -105,7 +106,11 @@ const COLUMNS = {
 /** Whether a text has the heading of a table with what is said. */
 export const isWrittenTable = (text: string): boolean => {
   const { heading } = readTable(text.slice(0, 4096)).table;
-  return heading.length > 1 && columnIn(heading, 'text') >= 0 && columnIn(heading, 'start') >= 0;
+  return (
+    heading.length > 1 &&
+    columnIn(heading, 'text') >= 0 &&
+    (columnIn(heading, 'start') >= 0 || columnIn(heading, 'speaker') >= 0)
+  );
 };
 
 const columnIn = (heading: readonly string[], which: keyof typeof COLUMNS): number =>

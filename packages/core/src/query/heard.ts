@@ -1,5 +1,5 @@
 import { spokenWords } from '../fields';
-import type { HeardTest } from './tree';
+import { mapFields, type HeardTest, type Query } from './tree';
 
 /** How sure one must be that it was said: from words as they are spelled to what sounds like them. Each finds what the one before does. */
 export const HEARD_AS = ['spelled', 'sure', 'likely', 'maybe', 'sounds'] as const;
@@ -12,6 +12,8 @@ const WITHIN_MS = 10_000;
 const MOST_WITHIN_MS = 3_600_000;
 const MOST_ITEMS = 10;
 const MOST_WORDS = 12;
+/** With fewer letters a good part of all words begins so. */
+const LEAST_BEGUN = 2;
 
 export const EXPECTED_HEARD =
   'words as they sound, and how sure (spelled, sure, likely, maybe, sounds), such as "low water,sounds" or "gate + low water,5s"';
@@ -43,11 +45,22 @@ export function readHeard(text: string): HeardTest | null {
 function readItem(text: string): string | null {
   const words = spokenWords(text);
   if (words.length === 0 || words.length > MOST_WORDS) return null;
-  return words.join(' ') + (text.trim().endsWith('*') ? '*' : '');
+  const isBegun = text.trim().endsWith('*') && (words.at(-1) as string).length >= LEAST_BEGUN;
+  return words.join(' ') + (isBegun ? '*' : '');
 }
 
 /** Writes it so that it is read as the same again. */
 export function printHeard({ as, items, withinMs }: HeardTest): string {
   const within = withinMs === null || withinMs === WITHIN_MS ? '' : `,${withinMs / 1000}s`;
   return `${items.join(' + ')}${within}${as === USUAL ? '' : `,${as}`}`;
+}
+
+/** How many things a search asks for as they sound, wanted or not. */
+export function heardCount(tree: Query): number {
+  let count = 0;
+  mapFields(tree, (part) => {
+    count += part.test.op === 'heard' ? part.test.items.length : 0;
+    return part;
+  });
+  return count;
 }

@@ -5,7 +5,7 @@ export * from './complete';
 export * from './criteria';
 export { choiceIn, offeredIn, partsOf, sameTest, withChoice, type Choice } from './facets';
 export { beginningOf, hasForms, IRREGULAR, irregularOf, LONGEST_ENDING, stemOf, stemsOf } from './forms';
-export { HEARD_AS, type HeardAs } from './heard';
+export { HEARD_AS, heardCount, type HeardAs } from './heard';
 export * from './issues';
 export { combine, parseQuery, type ParsedQuery } from './parse';
 export * from './live-bins';

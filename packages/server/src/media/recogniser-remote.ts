@@ -78,8 +78,16 @@ export function remoteRecogniser(
     madeBy: choice.name,
     language: choice.language,
     knows: async () => new Set(),
-    // Sent at once, as its queue is its own matter.
-    hear: (pieces, _customWords, folder, signal) => Promise.all(pieces.map((piece) => heardOf(piece, folder, signal))),
+    // Sent at once, as its queue is its own matter. Where one fails, nobody waits for the others any longer.
+    hear: async (pieces, _customWords, folder, signal) => {
+      const stop = new AbortController();
+      const either = AbortSignal.any([signal, stop.signal]);
+      try {
+        return await Promise.all(pieces.map((piece) => heardOf(piece, folder, either)));
+      } finally {
+        stop.abort();
+      }
+    },
   };
 }
 
@@ -120,8 +128,10 @@ async function once(
 async function textOf(answer: Response): Promise<string> {
   const pieces: Uint8Array[] = [];
   let bytes = 0;
+  // As Node's streams are; those of the DOM, of which some of this is told, promise less.
+  const body = (answer.body ?? []) as unknown as AsyncIterable<Uint8Array>;
   // Left in the middle, the rest is not read.
-  for await (const piece of (answer.body ?? []) as AsyncIterable<Uint8Array>) {
+  for await (const piece of body) {
     bytes += piece.length;
     if (bytes > 2 * LONGEST_ANSWER) throw new SyntaxError('its answer is too long');
     pieces.push(piece);

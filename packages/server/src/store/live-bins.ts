@@ -5,6 +5,7 @@ import {
   circleFrom,
   conditionsWith,
   EVERYTHING,
+  heardCount,
   loadQuery,
   MOST_CONDITIONS,
   parseQuery,
@@ -27,12 +28,19 @@ import { BinRow, LiveBinRow, PersonRow, ProjectRow } from './models';
 
 /** Each place by its name is looked for around up to sixteen spots, among all positions there are. */
 const MOST_PLACES = 10;
+/** Each is looked for in all that is said. */
+const MOST_HEARD = 20;
 
 /** The search itself, unless it would have everybody wait. */
 function withinReach(tree: Query): Query {
   const places = placesNamed(tree).length;
   if (places > MOST_PLACES)
     throw refused(`That search asks for ${places} places by their names, and ${MOST_PLACES} are the most at once.`);
+  const heard = heardCount(tree);
+  if (heard > MOST_HEARD)
+    throw refused(
+      `That search asks for ${heard} things as they sound, and ${MOST_HEARD} are the most at once; “said:” looks for as many as you like.`,
+    );
   return tree;
 }
 
