@@ -27,15 +27,19 @@ const narrow = async (query: string) => {
   await maren.page.keyboard.type(query);
   await maren.press('Enter');
 };
-/** Brings captions in for what is looked at. */
-const bringIn = async (cues: string) => {
+/** Brings a transcript in for what is looked at. */
+const bringIn = async (written: string, file = 'said.vtt') => {
   const input = await maren.page.waitForSelector(`${view} nl-file-choice input`);
-  await input?.evaluate((element, text) => {
-    const files = new DataTransfer();
-    files.items.add(new File([text], 'said.vtt'));
-    element.files = files.files;
-    element.dispatchEvent(new Event('change', { bubbles: true }));
-  }, `WEBVTT\n\n${cues}`);
+  await input?.evaluate(
+    (element, text, name) => {
+      const files = new DataTransfer();
+      files.items.add(new File([text], name));
+      element.files = files.files;
+      element.dispatchEvent(new Event('change', { bubbles: true }));
+    },
+    file.endsWith('.vtt') ? `WEBVTT\n\n${written}` : written,
+    file,
+  );
   await maren.says(view, 'Brought in');
 };
 const tiles = (window: Window) =>
@@ -169,6 +173,43 @@ describe('what is said', () => {
     );
     await maren.clickText('nl-custom-words tbody button', 'Hear');
     await until('it said', () => maren.page.$eval('nl-custom-words audio', (voice) => voice.duration > 0.2));
+    expect([maren.complaints, maren.strays]).toEqual([[], []]);
+  });
+
+  it('is added up, and kept as a live bin of what sounds so', async () => {
+    await maren.clickText('nl-dialogue header button', 'Totals');
+    await maren.fill('nl-dialogue [aria-label="What was said"]', 'eels');
+    await maren.says('nl-spoken-totals', '6 hits in 1 file');
+    await maren.says('nl-spoken-totals', 'Who says it');
+    await until('bars', async () => (await maren.page.$$('nl-totals-chart svg path')).length > 2);
+    await maren.clickText('nl-dialogue header button', 'Files');
+    await maren.clickText('nl-dialogue nl-strictness button', 'Sounds like');
+    await maren.clickText('nl-dialogue .said button', 'Keep');
+    await maren.clickText('nl-dialogue .said button', 'as a live bin');
+    await maren.fill('#live-bin-name', 'Eels');
+    await maren.clickText('.modal-content button', 'Save');
+    await maren.says('nl-toasts', 'Kept as the live bin “Eels”.');
+    await maren.section('Bins');
+    await maren.says('[data-bin="Eels"]', '1');
+    expect([maren.complaints, maren.strays]).toEqual([[], []]);
+  });
+
+  it('of a text without times is where it was heard', async () => {
+    await maren.section('Library');
+    await look('INT_DILYS_01.mov');
+    await maren.says(view, 'Recognised');
+    const metal = () =>
+      maren.page.$$eval(`${view} [data-word]`, (words) =>
+        words.filter((word) => word.textContent?.includes('metal')).map((word) => word.textContent?.trim()),
+      );
+    expect(await metal()).toEqual(['metal']);
+    await bringIn('Dilys: Listen, the sound of the “metal” changes.', 'dilys.txt');
+    // What was corrected of it stays the best there is.
+    await maren.choose(`${view} select`, 'brought-in');
+    await until('as it is written', async () => (await metal()).join() === '“metal”');
+    await maren.says(`${view} .when`, 'Dilys');
+    await maren.clickText(`${view} [data-word]`, '“metal”');
+    await maren.says(`${view} .now`, 'metal');
     expect([maren.complaints, maren.strays]).toEqual([[], []]);
   });
 });

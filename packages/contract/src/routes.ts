@@ -274,13 +274,14 @@ export const ROUTES = {
     'look',
     dialogue.spokenSchema,
   ),
-  /** The same as passages, the most telling first. */
+  /** How much of it there is: by day, reel and speaker. */
   spokenTotals: route<Partial<dialogue.SpokenTotalsAsked>, dialogue.SpokenTotalsAnswer>(
     'POST',
     '/api/spoken/totals',
     'look',
     dialogue.spokenTotalsSchema,
   ),
+  /** The same as passages, the most telling first. */
   spokenPassages: route<Partial<dialogue.SpokenPassagesAsked>, dialogue.SpokenPassages>(
     'POST',
     '/api/spoken/passages',

@@ -25,9 +25,12 @@ talk A 0.05 0.05 at -1
   });
 
   it('are told of where they are none', () => {
-    const { issues, words } = readCtm('hello\na 1 x 0.1 word\na 1 0.1 -2 word\na 1 0.1 0.1 good sure\n', 0);
+    const { issues, words } = readCtm(
+      'hello\na 1 x 0.1 word\na 1 0.1 -2 word\na 1 Infinity 1 word\na 1 0.1 0.1 good sure\n',
+      0,
+    );
     expect(issues.map(wordCtmIssue)).toEqual(
-      [1, 2, 3].map((line) => `Line ${line} is not “sound channel start duration word”.`),
+      [1, 2, 3, 4].map((line) => `Line ${line} is not “sound channel start duration word”.`),
     );
     expect(words).toEqual([{ text: 'good', startMs: 100, endMs: 200, certainty: 0.5 }]);
     const many = readCtm('a 1 0 1 word\n'.repeat(20_002), 0);

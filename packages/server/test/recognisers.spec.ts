@@ -42,11 +42,12 @@ afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
 const said = (heard: readonly (readonly SpokenWord[])[]) =>
   heard.map((words) => words.map(({ certainty, endMs, startMs, text }) => [text, startMs, endMs, certainty]));
+/** As far as each piece goes. */
 const EXPECTED = [
-  [['tenths1', 0, 500, 0.75]],
-  [['tenths2', 5000, 5500, 0.75]],
-  [['tenths3', 10_000, 10_500, 0.75]],
-  [['tenths4', 15_000, 15_500, 0.75]],
+  [['tenths1', 0, 100, 0.75]],
+  [['tenths2', 5000, 5200, 0.75]],
+  [['tenths3', 10_000, 10_300, 0.75]],
+  [['tenths4', 15_000, 15_400, 0.75]],
 ];
 
 describe('the choice of a recogniser', () => {
@@ -83,16 +84,19 @@ describe('a program as a recogniser', () => {
       'echo "$1 1 0.25 0.5 $(basename $1) 0.9"',
       'cat $2 | while read word rest; do echo "x 1 1.00 0.10 $word"; done',
       // What stands among its arguments is never a command.
-      'echo "x 1 2 0 $3" | tr " " _ | sed "s/^x_1_2_0_/x 1 2 0 /"',
+      'echo "x 1 1 0 $3" | tr " " _ | sed "s/^x_1_1_0_/x 1 1 0 /"',
+      'echo "x 1 1.1 0.1 beyond"',
     ].join('\n');
     const custom = [{ id: 1, text: 'Ottermouth', says: ['AA T ER M AW TH', 'OW T ER M AH TH'] }];
-    const [first, second] = await program(script).hear(pieces.slice(0, 2), custom, folder, never);
+    const long = pieces.slice(0, 2).map((piece) => ({ ...piece, endMs: piece.startMs + 1050 }));
+    const [first, second] = await program(script).hear(long, custom, folder, never);
     expect(said([first ?? []])).toEqual([
       [
         ['piece0.wav', 250, 750, 0.9],
-        ['ottermouth', 1000, 1100, 0.5],
-        ['ottermouth(2)', 1000, 1100, 0.5],
-        ['$(touch_x)', 2000, 2000, 0.5],
+        // No longer than the piece, and what would lie beyond it is left out.
+        ['ottermouth', 1000, 1050, 0.5],
+        ['ottermouth(2)', 1000, 1050, 0.5],
+        ['$(touch_x)', 1000, 1000, 0.5],
       ],
     ]);
     expect(second?.[0]).toMatchObject({ text: 'piece1.wav', startMs: 5250 });

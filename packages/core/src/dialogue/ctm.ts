@@ -33,7 +33,7 @@ export function readCtm(
     }
     if (isOther) continue;
     const [from, duration] = [Number(begin), Number(long)];
-    if (word === '' || !(from >= 0) || !(duration >= 0)) issues.push({ code: 'line', line: at + 1 });
+    if (word === '' || !isSeconds(from) || !isSeconds(duration)) issues.push({ code: 'line', line: at + 1 });
     else if (words.length >= MOST_WORDS) return { words, issues: [...issues, { code: 'too-many', line: at + 1 }] };
     else
       words.push({
@@ -45,6 +45,9 @@ export function readCtm(
   }
   return { words: words.sort((a, b) => a.startMs - b.startMs), issues };
 }
+
+/** A day at most. */
+const isSeconds = (value: number): boolean => value >= 0 && value <= 86_400;
 
 /** Of a word of which nobody says how sure it is: a recogniser is never quite as sure as a person. */
 const UNSAID = 0.5;

@@ -41,6 +41,9 @@ export interface WrittenTimes {
 
 /** What says so much and no more is a name, and who speaks; a sentence with a colon in it mostly is longer. */
 const NAME = /^(\p{Lu}[\p{L}\p{M}\p{N}.'’-]*(?: [\p{L}\p{N}][\p{L}\p{M}\p{N}.'’-]*){0,3}):[ \t]+(?=\S)/u;
+/** As long as a name may be that is given to a passage. */
+const LONGEST_NAME = 80;
+
 /** `[00:01:02:03]` or `(1:02)`; without brackets it has seconds, as a sentence may begin with the time of day. */
 const TIME =
   /^(?:[[(](\d{1,2}(?::\d{1,2}){1,3}(?:[;:.,]\d{1,3})?)[\])]|(\d{1,2}:\d{2}:\d{2}(?:[;:.,]\d{1,3})?))(?:[ \t]*[-–][ \t]+|[ \t]+|$)/;
@@ -84,7 +87,8 @@ export function readWrittenText(whole: string, times: WrittenTimes): WrittenTran
     const timed = TIME.exec(written);
     const startMs = timed ? readTime((timed[1] ?? timed[2]) as string, times) : null;
     const rest = startMs === null ? written : written.slice((timed as RegExpExecArray)[0].length);
-    const named = NAME.exec(rest);
+    const found = NAME.exec(rest);
+    const named = (found?.[1]?.length ?? 0) > LONGEST_NAME ? null : found;
     const text = named ? rest.slice(named[0].length) : rest;
     const before = turns.at(-1);
     if (goesOn && before && startMs === null && !named)
@@ -134,7 +138,14 @@ export function readWrittenTable(whole: string, times: WrittenTimes): WrittenTra
       if (ms === null) issues.push({ code: 'row-time', row: table.numbers[at] as number, value });
       return ms;
     };
-    return [{ startMs: timeIn(start), endMs: timeIn(end), speaker: (row[speaker] ?? '').trim(), text: said }];
+    return [
+      {
+        startMs: timeIn(start),
+        endMs: timeIn(end),
+        speaker: (row[speaker] ?? '').trim().slice(0, LONGEST_NAME),
+        text: said,
+      },
+    ];
   });
   return { turns, issues };
 }

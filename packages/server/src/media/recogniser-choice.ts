@@ -8,6 +8,7 @@ const named = {
   name: string().trim().min(1).max(100).required('“name” is missing: what made a transcript is kept with it.'),
   /** As BCP 47 has it. */
   language: string()
+    .max(35)
     .matches(/^[A-Za-z]{2,8}(-[A-Za-z0-9]{1,8})*$/, '“language” is no language such as en-GB.')
     .default('und'),
 };

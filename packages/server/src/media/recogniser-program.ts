@@ -1,7 +1,7 @@
 import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { customKey, readCtm, wordCtmIssue, type CustomWord, type SpokenWord } from '@larder/core/dialogue';
-import type { Recogniser } from './recogniser';
+import type { PieceFile, Recogniser } from './recogniser';
 import { run, ToolError } from './run';
 
 /** A second of speech may take it that long, and it may take so long to begin; a program that hangs must not hang the library. */
@@ -26,14 +26,15 @@ export const programRecogniser = (choice: {
     const words = join(folder, 'custom.dict');
     await writeFile(words, dictionaryOf(customWords));
     const heard: (readonly SpokenWord[])[] = [];
-    for (const { endMs, name, startMs } of pieces) {
+    for (const piece of pieces) {
+      const { endMs, name, startMs } = piece;
       const given = { sound: join(folder, `${name}.wav`), words };
       const args = choice.arguments.map((each) =>
         each.replace(/\{(sound|words)\}/g, (_all, key: 'sound' | 'words') => given[key]),
       );
       const timeoutMs = TIMEOUT_MS + ((endMs - startMs) / 1000) * TIMEOUT_PER_SECOND_MS;
       const printed = await run(choice.program, args, { signal, timeoutMs, memoryBytes: MEMORY_BYTES });
-      heard.push(wordsIn(printed.toString('utf8'), startMs, choice.program));
+      heard.push(wordsIn(printed.toString('utf8'), piece, choice.program));
     }
     return heard;
   },
@@ -47,9 +48,14 @@ const dictionaryOf = (words: readonly CustomWord[]): string =>
     )
     .join('');
 
-/** What a recogniser printed; nothing of it is taken where it is no CTM. Throws ToolError. */
-export function wordsIn(ctm: string, startMs: number, by: string): readonly SpokenWord[] {
+/** The words of a piece that a recogniser printed; nothing of it is taken where it is no CTM. Throws ToolError. */
+export function wordsIn(
+  ctm: string,
+  { endMs, startMs }: Pick<PieceFile, 'startMs' | 'endMs'>,
+  by: string,
+): readonly SpokenWord[] {
   const { issues, words } = readCtm(ctm, startMs);
   if (issues[0]) throw new ToolError(by, 'failed', `${by} printed something else than CTM. ${wordCtmIssue(issues[0])}`);
-  return words;
+  // What it says is beyond the end of the piece would lie among the words of the next.
+  return words.filter((word) => word.startMs < endMs).map((word) => ({ ...word, endMs: Math.min(word.endMs, endMs) }));
 }

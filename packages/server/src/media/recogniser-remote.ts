@@ -50,18 +50,14 @@ export function remoteRecogniser(
     const headers = { 'content-type': 'audio/wav', 'accept-language': choice.language };
     return takenSchema.validateSync(await ask('/sounds', { method: 'POST', headers, body: sound }, signal)).id;
   };
-  const heardOf = async (
-    { name, startMs }: PieceFile,
-    folder: string,
-    signal: AbortSignal,
-  ): Promise<readonly SpokenWord[]> => {
-    const sound = await readFile(join(folder, `${name}.wav`));
+  const heardOf = async (piece: PieceFile, folder: string, signal: AbortSignal): Promise<readonly SpokenWord[]> => {
+    const sound = await readFile(join(folder, `${piece.name}.wav`));
     for (let sent = 1; ; sent += 1) {
       const id = await send(sound, signal);
       try {
         for (;;) {
           const told = soundSchema.validateSync(await ask(`/sounds/${id}`, {}, signal));
-          if (told.state === 'done') return wordsIn(told.ctm ?? '', startMs, base);
+          if (told.state === 'done') return wordsIn(told.ctm ?? '', piece, base);
           if (told.state === 'failed' && sent < MOST_SENT) break;
           if (told.state === 'failed')
             throw new Error(`The recogniser at ${base} gave up: ${told.message ?? 'it does not say why'}.`);
