@@ -71,7 +71,13 @@ describe('what is heard, asked in the search line', () => {
     expect([find('heard:"bell,spelled"'), index.counts([tree])]).toEqual([[1, 2, 3], [3]]);
     say(1, 'nothing of the kind');
     expect([find('heard:"bell,spelled"'), index.counts([tree])]).toEqual([[2, 3], [2]]);
+    // What nobody speaks in changes nothing of what is said: most edits are of such, or of something else.
+    const { changes } = spoken;
+    spoken.remove([99]);
+    spoken.upsert([{ id: 98, wholeId: 0, spoken: { words: [], speakers: [] } }]);
+    expect(spoken.changes).toBe(changes);
     spoken.remove([2]);
+    expect(spoken.changes).toBeGreaterThan(changes);
     index.upsert([{ id: 2, values: { name: 'S2', kind: 'audio' } }]);
     expect([find('heard:"bell,spelled"'), index.counts([tree])]).toEqual([[3], [1]]);
   });

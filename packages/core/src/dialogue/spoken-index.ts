@@ -88,7 +88,9 @@ export class SpokenIndex {
   upsert(documents: readonly SpokenDocument[]): void {
     for (const document of documents) {
       this.bury(document.id);
-      if (document.spoken.words.length > 0) this.fresh.set(document.id, document);
+      if (document.spoken.words.length === 0) continue;
+      this.fresh.set(document.id, document);
+      this.changed += 1;
     }
     this.freshPart = null;
     if (this.fresh.size > FRESH) this.seal();
@@ -99,10 +101,13 @@ export class SpokenIndex {
   }
 
   private bury(id: number): void {
-    this.changed += 1;
-    if (this.fresh.delete(id)) this.freshPart = null;
+    if (this.fresh.delete(id)) {
+      this.freshPart = null;
+      this.changed += 1;
+    }
     const place = this.placeOf.get(id);
     if (!place) return;
+    this.changed += 1;
     this.placeOf.delete(id);
     place.part.gone[place.doc] = 1;
     place.part.live -= 1;
