@@ -1,4 +1,4 @@
-import { randomUUID } from 'node:crypto';
+import { createHash, randomUUID } from 'node:crypto';
 import { once } from 'node:events';
 import { mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
@@ -17,7 +17,10 @@ export interface RemoteStandInOptions {
   readonly port: number;
   /** How long each sound takes on its way, beside what listening takes. */
   readonly delayMs: number;
-  /** Every so-manieth request is not answered as it should be, and so many sounds are given up; 0 for none. */
+  /**
+   * What is asked is refused, and a sound is lost, every so-manieth time; 0 for never. Counted for each by itself, so that above 1 nothing
+   * is refused twice in a row, whoever asks for what at the same time.
+   */
   readonly busyEvery: number;
   readonly failEvery: number;
 }
@@ -32,6 +35,23 @@ interface Sound {
 const MOST_BYTES = 64 * 1024 * 1024;
 /** Answers that were not fetched are forgotten, the oldest first. */
 const MOST_KEPT = 1000;
+
+/** How often each was seen, of those that were seen lately. */
+class Times {
+  private readonly of = new Map<string, number>();
+
+  /** True every so-manieth time; where each begins to count is told by its hash. */
+  isDue(what: Buffer | string, every: number): boolean {
+    const hash = createHash('sha256').update(what).digest();
+    const key = hash.toString('base64');
+    const count = (this.of.get(key) ?? hash.readUInt32LE()) + 1;
+    this.of.delete(key);
+    this.of.set(key, count);
+    for (const old of [...this.of.keys()].slice(0, Math.max(0, this.of.size - MOST_KEPT))) this.of.delete(old);
+    return every > 0 && count % every === 0;
+  }
+}
+
 /** Samples of 16 bits, 16,000 a second, after the head of a WAV file. */
 const [WAV_HEAD, BYTES_PER_MS] = [44, 32] as const;
 
@@ -43,7 +63,8 @@ export class RemoteRecogniserStandIn {
   private readonly sounds = new Map<string, Sound>();
   private queue: Promise<void> = Promise.resolve();
   private readonly ending = new AbortController();
-  private requests = 0;
+  private readonly asked = new Times();
+  private readonly sent = new Times();
   private taken = 0;
 
   private constructor(
@@ -76,14 +97,13 @@ export class RemoteRecogniserStandIn {
   }
 
   private async answer(request: IncomingMessage, response: ServerResponse): Promise<void> {
-    this.requests += 1;
-    const { busyEvery } = this.options;
     const say = (status: number, body: unknown) => {
       response.writeHead(status, { 'content-type': 'application/json' }).end(JSON.stringify(body));
     };
     const id = /^\/sounds\/([\w-]+)$/.exec(request.url ?? '')?.[1];
     const body = await bodyOf(request);
-    if (busyEvery > 0 && this.requests % busyEvery === 0) return say(503, { message: 'Too much to do.' });
+    const what = Buffer.concat([Buffer.from(`${request.method} ${request.url} `), body ?? Buffer.of()]);
+    if (this.asked.isDue(what, this.options.busyEvery)) return say(503, { message: 'Too much to do.' });
     if (request.method === 'POST' && request.url === '/sounds') {
       if (body === null) return say(413, { message: 'That is too long.' });
       return say(202, { id: this.take(body) });
@@ -107,7 +127,7 @@ export class RemoteRecogniserStandIn {
   private take(wav: Buffer): string {
     const id = randomUUID();
     this.taken += 1;
-    const gaveUp = this.options.failEvery > 0 && this.taken % this.options.failEvery === 0;
+    const gaveUp = this.sent.isDue(wav, this.options.failEvery);
     this.sounds.set(id, { state: 'queued' });
     for (const old of [...this.sounds.keys()].slice(0, Math.max(0, this.sounds.size - MOST_KEPT)))
       this.sounds.delete(old);
