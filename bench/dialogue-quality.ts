@@ -74,7 +74,7 @@ export function indexOf({ sentences }: Speech, pronouncer: Pronouncer): SpokenIn
 export function judged(index: SpokenIndex, terms: readonly Term[]): Judged[] {
   return terms.flatMap((term) => {
     const question = {
-      items: [{ words: term.text.split(' '), begun: false, without: false }],
+      items: [{ ways: [{ words: term.text.split(' '), begun: false }], without: false }],
       how: 'all',
       withinMs: 0,
     } as const;

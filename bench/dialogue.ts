@@ -16,6 +16,7 @@ import { IndexSnapshots } from '../packages/server/src/search/snapshot';
 import { content, dictionary, spokenFile } from './dialogue-corpus';
 import { SpokenFullText } from './dialogue-fulltext';
 import { indexOf, judged, KINDS, recallAt, tenths, termsOf, termWeightedValue } from './dialogue-quality';
+import { recognition } from './dialogue-recognition';
 import { spoken, wordErrors } from './dialogue-speech';
 import { median, round, type Figure } from './kit';
 import { random } from './search-corpus';
@@ -208,5 +209,6 @@ export const dialogue = {
   small: (print: Print) => speed(1000, print),
   middle: (print: Print) => speed(10_000, print),
   large: (print: Print) => speed(LARGE, print),
+  recognition,
   quality,
 };
