@@ -1,3 +1,5 @@
+import { existsSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { begin, until, Window, type Begun } from './kit';
 
 /** Two in which somebody speaks, one with a stream running, one that is only music. */
@@ -191,6 +193,33 @@ describe('what is said', () => {
     await maren.says('nl-toasts', 'Kept as the live bin “Eels”.');
     await maren.section('Bins');
     await maren.says('[data-bin="Eels"]', '1');
+    expect([maren.complaints, maren.strays]).toEqual([[], []]);
+  });
+
+  it('is found by related words and by a question, and taken along as a cut list', async () => {
+    await maren.section('Dialogue');
+    await maren.clickText('nl-dialogue header button', 'Files');
+    await maren.fill('nl-dialogue [aria-label="What was said"]', 'dam');
+    await maren.says('nl-dialogue .said', '0 hits');
+    await maren.clickText('nl-dialogue header button', 'Related words');
+    await maren.says('nl-related-words', 'kinds of it');
+    await maren.clickText('nl-related-words nl-word-chip button', 'weir');
+    await maren.says('nl-dialogue .said', '2 hits in 2 files');
+    const downloads = join(bench.folder, 'downloads');
+    const session = await maren.page.createCDPSession();
+    await session.send('Page.setDownloadBehavior', { behavior: 'allow', downloadPath: downloads });
+    await maren.clickText('nl-dialogue .said button', 'Take along');
+    await maren.clickText('nl-dialogue .said button', '(EDL)');
+    const edl = join(downloads, 'Said_ dam_weir.edl');
+    await until('the file', () => Promise.resolve(existsSync(edl)));
+    expect(readFileSync(edl, 'utf8').match(/FROM CLIP NAME: (?:INT_WREN_01|A001C001)\.mov/g)).toHaveLength(2);
+
+    await maren.fill('nl-dialogue [aria-label="What was said"]', 'who caught the eels?');
+    await maren.says('nl-related-words', 'Left out, as it says nothing by itself');
+    await maren.says('nl-related-words .reduced', 'caught eels');
+    await maren.clickText('nl-related-words button', 'Look for this in passages');
+    await maren.says('nl-spoken-passages', 'caught');
+    await maren.clickText('nl-dialogue header button', 'Related words');
     expect([maren.complaints, maren.strays]).toEqual([[], []]);
   });
 

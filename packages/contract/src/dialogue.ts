@@ -9,6 +9,8 @@ import {
   SPOKEN_SORTS,
   TRANSCRIPT_SOURCES,
   type PassageLength,
+  type ReducedQuestion,
+  type RelatedTerm,
   type SpeakerFrom,
   type SpokenHow,
   type SpokenPassage,
@@ -103,6 +105,8 @@ export const readTranscriptSchema = object({
 
 export const recogniseSchema = object({
   assetIds: array(id.required()).min(1).max(10_000, 'At most 10,000 at once.').required(),
+  /** Each channel by itself, as where everybody has a microphone of their own. */
+  apart: boolean().default(false),
 }).noUnknown();
 
 /** How many were put into the queue; of the rest why not. */
@@ -114,6 +118,8 @@ export interface Recognising {
 /** Files at once. */
 const MOST_SPOKEN = 100;
 const WITHIN_S = 10;
+/** What is looked for, with all its ways. */
+export const LONGEST_SAID = 1000;
 
 const narrowed = {
   /** What else holds of the assets, as in the search line. */
@@ -122,7 +128,7 @@ const narrowed = {
 };
 /** What is looked for in what is said, in how strict a way, and where. */
 const looked = {
-  said: string().max(500, 'At most 500 letters.').default(''),
+  said: string().max(LONGEST_SAID, `At most ${LONGEST_SAID} letters.`).default(''),
   how: string<SpokenHow>().oneOf(HOWS).default('all'),
   withinS: number().min(0.1, 'At least a tenth of a second.').max(3600, 'At most an hour.').default(WITHIN_S),
   notch: number()
@@ -141,9 +147,27 @@ export const spokenSchema = object({
 }).noUnknown();
 export type SpokenAsked = InferType<typeof spokenSchema>;
 
+/** How hits are taken along: a list of markers, or cut together. */
+export const HIT_FORMATS = ['csv', 'edl', 'otio'] as const;
+export type HitFormat = (typeof HIT_FORMATS)[number];
+export const takeHitsSchema = object({
+  ...looked,
+  sort: string<SpokenSort>().oneOf(SPOKEN_SORTS).default('best'),
+  format: string<HitFormat>().oneOf(HIT_FORMATS).required(),
+}).noUnknown();
+export type HitsTaken = Partial<InferType<typeof takeHitsSchema>> & { readonly format: HitFormat };
+
+/** A file that the browser saves. */
+export interface TakenFile {
+  readonly name: string;
+  /** As IANA has it. */
+  readonly type: string;
+  readonly text: string;
+}
+
 /** A hit that somebody does not want to see again when they look for the same, or does. */
 export const dismissHitSchema = object({
-  said: string().max(500).required(),
+  said: string().max(LONGEST_SAID).required(),
   assetId: id.required(),
   startMs: number().integer().min(0).required(),
   dismissed: boolean().required(),
@@ -166,6 +190,22 @@ export interface SpokenAnswer {
   }[];
   /** Assets of which it is written down what is said in them, and which the search looked through. */
   readonly searched: number;
+}
+
+/** What goes with what is looked for, or what a question is about. */
+export const relatedSchema = object({
+  said: looked.said,
+  /** Words of a question that say nothing by themselves, and are wanted all the same. */
+  kept: array(string().max(100).required()).max(50).default([]),
+  ...narrowed,
+}).noUnknown();
+export type RelatedAskedFor = InferType<typeof relatedSchema>;
+
+/** Of a question what it is about; of anything else what goes with each thing that is looked for, as far as anybody says it. */
+export interface RelatedAnswer {
+  readonly revision: number;
+  readonly question: ReducedQuestion | null;
+  readonly terms: readonly RelatedTerm[];
 }
 
 export const spokenTotalsSchema = object(looked).noUnknown();

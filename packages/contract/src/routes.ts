@@ -275,6 +275,14 @@ export const ROUTES = {
     dialogue.spokenSchema,
   ),
   /** How much of it there is: by day, reel and speaker. */
+  /** All that a search of what is said found, but for what the person dismissed, as a file. */
+  takeHits: route<dialogue.HitsTaken, dialogue.TakenFile>('POST', '/api/spoken/hits', 'look', dialogue.takeHitsSchema),
+  related: route<Partial<dialogue.RelatedAskedFor>, dialogue.RelatedAnswer>(
+    'POST',
+    '/api/spoken/related',
+    'look',
+    dialogue.relatedSchema,
+  ),
   spokenTotals: route<Partial<dialogue.SpokenTotalsAsked>, dialogue.SpokenTotalsAnswer>(
     'POST',
     '/api/spoken/totals',
@@ -321,7 +329,7 @@ export const ROUTES = {
     'log',
     dialogue.readTranscriptSchema,
   ),
-  recognise: route<{ assetIds: readonly number[] }, dialogue.Recognising>(
+  recognise: route<{ assetIds: readonly number[]; apart?: boolean }, dialogue.Recognising>(
     'POST',
     '/api/recognise',
     'log',

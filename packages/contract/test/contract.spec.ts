@@ -79,6 +79,8 @@ describe('the table of routes', () => {
       // One's own, or shared by who may log: how a screen is arranged.
       'newLayout',
       'previewOperation',
+      // A question.
+      'related',
       // What one searched for is one’s own.
       'rememberSearch',
       'removeLayout',
@@ -97,6 +99,8 @@ describe('the table of routes', () => {
       'spoken',
       'spokenPassages',
       'spokenTotals',
+      // Only reads.
+      'takeHits',
       'themePassages',
       'themes',
       // A question; which transcript is wanted stands in its body.

@@ -136,6 +136,9 @@ describe('a search of speech as a search line', () => {
     ['bell gate -rain', 'any', 2, '(heard:bell or heard:gate) -said:"rain"'],
     ['bell "low water"', 'all', 4, 'heard:"bell,sounds" heard:"low water,sounds"'],
     ['-rain', 'all', 4, ''],
+    ['boat|"narrow boat" bell', 'near', 3, 'heard:"boat|narrow boat + bell,maybe"'],
+    ['boat|"narrow boat" bell', 'all', 0, 'said:("boat" or "narrow boat") said:"bell"'],
+    ['boat|ship*', 'all', 1, 'heard:"boat|ship*,sure"'],
     ['', 'all', 0, ''],
   ] as const)('%s, %s, at %i is %s', (text, how, notch, expected) => {
     expect(printQuery(asQuery(text, how, notch))).toBe(expected);
@@ -145,7 +148,15 @@ describe('a search of speech as a search line', () => {
     const { find, spoken } = library();
     for (const how of HOWS)
       for (const notch of HEARD_AS.keys())
-        for (const text of ['hole', 'bell gate', '"the gate" hole', 'bell -hole', 'whole b*']) {
+        for (const text of [
+          'hole',
+          'bell gate',
+          '"the gate" hole',
+          'bell -hole',
+          'whole b*',
+          'hole|bell',
+          'bell|"the gate" hole|whole -rain|boat',
+        ]) {
           const tree = asQuery(text, how, notch);
           const written = printQuery(tree);
           expect(parseQuery(written)).toEqual({ tree, issues: [] });

@@ -1,4 +1,4 @@
-import { FrameBuilder, soundParts, speechPieces, SPEECH_RATE, type SoundFrames } from '../src/audio';
+import { channelPieces, FrameBuilder, soundParts, speechPieces, SPEECH_RATE, type SoundFrames } from '../src/audio';
 
 /** Seconds of what a function says of a moment, from -1 to 1. */
 function framesOf(seconds: number, at: (second: number) => number): SoundFrames {
@@ -75,5 +75,30 @@ describe('parts of a sound', () => {
       expect(babble(startMs / 1000)).toBe(0);
     });
     expect(speechPieces(framesOf(0, () => 0))).toEqual([]);
+  });
+});
+
+describe('channels that are recorded together', () => {
+  const within = (from: number, to: number) => (second: number) => (second >= from && second < to ? babble(second) : 0);
+  const room = (): number => 0.0005 * hiss();
+
+  it('have each voice where it is nearest, though others hear it too', () => {
+    const [first, second] = [within(1, 5), within(7, 11)];
+    const sounds = [
+      (at: number) => first(at) + 0.1 * second(at) + room(),
+      (at: number) => 0.1 * first(at) + second(at) + room(),
+      (at: number) => 0.05 * (first(at) + second(at)) + room(),
+    ];
+    const pieces = channelPieces(sounds.map((sound) => framesOf(12, sound)));
+    expect(pieces.map(({ channel }) => channel)).toEqual([0, 1]);
+    expect(Math.abs((pieces[0]?.startMs ?? 0) - 1000)).toBeLessThan(500);
+    expect(Math.abs((pieces[1]?.startMs ?? 0) - 7000)).toBeLessThan(500);
+  });
+
+  it('have both voices where two speak at once, and one voice twice where it is as near to both', () => {
+    const both = channelPieces([framesOf(6, within(1, 5)), framesOf(6, (at) => 0.8 * within(1, 5)(at))]);
+    expect(new Set(both.map(({ channel }) => channel))).toEqual(new Set([0, 1]));
+    expect(channelPieces([])).toEqual([]);
+    expect(channelPieces([framesOf(3, () => 0), framesOf(2, () => 0)])).toEqual([]);
   });
 });

@@ -11,6 +11,8 @@ import {
   type Pronouncer,
   type SpokenDocument,
   type SpokenHow,
+  wayText,
+  writeSpoken,
   type SpokenItem,
   type SpokenWord,
 } from '../src/dialogue';
@@ -115,26 +117,35 @@ describe('sounds', () => {
 });
 
 describe('what is asked of speech', () => {
-  it.each<[string, readonly (readonly [string, ...('begun' | 'without')[]])[]]>([
+  it.each<[text: string, wanted: readonly (readonly [ways: string, ...'without'[]])[]]>([
     ['low water', [['low'], ['water']]],
     ['"Low  water" -rain', [['low water'], ['rain', 'without']]],
-    ['gat* "it’s"', [['gat', 'begun'], ["it's"]]],
+    ['gat* "it’s"', [['gat*'], ["it's"]]],
     ['-"not this" "left open', [['not this', 'without'], ['left open']]],
     ['  ?! ', []],
     ['Écluse', [['ecluse']]],
-  ])('%s', (text, wanted) =>
-    expect(readSpoken(text)).toEqual(
-      wanted.map(([words, ...how]) => ({
-        words: words.split(' '),
-        begun: how.includes('begun'),
-        without: how.includes('without'),
-      })),
-    ),
-  );
+    ['boat|"Narrow boat" bell', [['boat|narrow boat'], ['bell']]],
+    ['-gate | sluic*|gate  || lock', [['gate|sluic*|lock', 'without']]],
+    ['| boat | bell|', [['boat|bell']]],
+    ['"low water|ebb"', [['low water ebb']]],
+    ['“low water” «ebb tide»', [['low water'], ['ebb tide']]],
+  ])('%s', (text, wanted) => {
+    const items = readSpoken(text);
+    expect(items.map(({ ways, without }) => [ways.map(wayText).join('|'), ...(without ? ['without'] : [])])).toEqual(
+      wanted,
+    );
+    expect(readSpoken(writeSpoken(items))).toEqual(items);
+  });
 
   it('is cut off where it is long beyond use', () => {
     expect(readSpoken('a '.repeat(5000))).toHaveLength(10);
-    expect(readSpoken(`"${'a '.repeat(5000)}"`)[0]?.words).toHaveLength(12);
+    expect(readSpoken(`"${'a '.repeat(5000)}"`)[0]?.ways[0]?.words).toHaveLength(12);
+    const words = Array.from({ length: 1000 }, (_unused, n) => `w${n}`);
+    expect(readSpoken(words.join('|'))[0]?.ways).toHaveLength(12);
+    expect(readSpoken(`${words.slice(0, 12).join('|')} `.repeat(5)).map(({ ways }) => ways.length)).toEqual([
+      12, 12, 6,
+    ]);
+    expect(readSpoken(`a${' '.repeat(100_000)}`.repeat(5))).toHaveLength(5);
     expect(readSpoken('"'.repeat(100_000))).toEqual([]);
   });
 });
@@ -151,13 +162,18 @@ const documentOf = (id: number, words: readonly SpokenWord[], wholeId = 0): Spok
 });
 
 /** Where an item is said in words, from left to right. */
-function placesBy(words: readonly string[], { words: sought, begun }: SpokenItem): number[] {
+function placesBy(words: readonly string[], { ways }: SpokenItem): number[] {
   const places: number[] = [];
-  for (let at = 0; at + sought.length <= words.length; at += 1) {
-    const fits = sought.every((word, n) =>
-      begun && n === sought.length - 1 ? words[at + n]?.startsWith(word) : words[at + n] === word,
+  let end = 0;
+  for (let at = 0; at < words.length; at += 1) {
+    const fitting = ways.find(({ words: sought, begun }) =>
+      sought.every((word, n) =>
+        begun && n === sought.length - 1 ? words[at + n]?.startsWith(word) : words[at + n] === word,
+      ),
     );
-    if (fits && at >= (places.at(-1) ?? -sought.length) + sought.length) places.push(at);
+    if (!fitting || at < end) continue;
+    places.push(at);
+    end = at + fitting.words.length;
   }
   return places;
 }
@@ -195,6 +211,8 @@ describe('speech as it is spelled', () => {
       '"gate lock" boat',
       'lo*',
       '"low wa*" -"bell gate"',
+      'low|"gate lock" bell',
+      'bo*|bell|"rain low" -lock|"water gate"',
     ];
     for (let round = 0; round < 40; round += 1) {
       const documents = Array.from({ length: pick([1, 7, 90]) }, () => {
@@ -324,6 +342,32 @@ describe('speech as it sounds', () => {
     expect(spokenWindow(index, found, { sort: 'best', offset: 0, limit: 1 })[0]?.hits).toMatchObject([
       { heard: 'otter mouth', spelled: false, before: 'the boat came up to the' },
     ]);
+  });
+
+  it('is found across words in each way that a name is said', () => {
+    const found = (...ways: string[]) => {
+      const both = new SpokenIndex({
+        ...pronouncer,
+        ways: (word) => (word === 'quennick' ? ways.map(phones) : dictionary.ways(word)),
+      });
+      const say = (id: number, text: string) =>
+        both.upsert([
+          documentOf(
+            id,
+            text.split(' ').map((word, at) => said(word, at, { certainty: 0.9 })),
+          ),
+        ]);
+      say(1, 'we saw queen ike there');
+      say(2, 'we saw when nick there');
+      const question = { items: readSpoken('quennick'), how: 'all', withinMs: 0 } as const;
+      return both
+        .find(question, 4, null)
+        .files.map(({ id }) => id)
+        .sort();
+    };
+    expect(found('K W IY N AY K')).toEqual([1]);
+    expect(found('W EH N N IH K')).toEqual([2]);
+    expect(found('K W IY N AY K', 'W EH N N IH K')).toEqual([1, 2]);
   });
 
   it('is at each notch all that is at a stricter one', () => {

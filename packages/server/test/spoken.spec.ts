@@ -1,6 +1,10 @@
 import { execFileSync } from 'node:child_process';
 import { join } from 'node:path';
-import type { SpokenAsked } from '@larder/contract';
+import { readEdl } from '@larder/core/interchange/edl';
+import { readOtio } from '@larder/core/interchange/otio';
+import { readTable } from '@larder/core/interchange/table';
+import { countingById, type Counting } from '@larder/core/timecode';
+import type { HitFormat, SpokenAsked } from '@larder/contract';
 import { allJobsEnded, type Client, makeClip, scanned, TestLibrary } from './kit';
 
 let library: TestLibrary;
@@ -120,7 +124,7 @@ describe('a search of speech', () => {
     expect((await find('bell', { query: `number:${ids[1]}` })).found).toEqual([1]);
     expect((await find('bell', { query: 'tag:nobody' })).found).toEqual([]);
     expect(await editor.refused('spoken', { said: 'bell', query: 'tag:' })).toMatchObject({ status: 422 });
-    expect(await editor.refused('spoken', { said: 'x'.repeat(501) })).toMatchObject({ status: 422 });
+    expect(await editor.refused('spoken', { said: 'x'.repeat(1001) })).toMatchObject({ status: 422 });
   });
 
   it('follows what is corrected, taken away, and said in a part', async () => {
@@ -213,6 +217,60 @@ describe('a search of speech', () => {
     expect(await editor.refused('themePassages', { terms: [], assetIds: [1] })).toMatchObject({ status: 422 });
   });
 
+  it('finds what may be said in several ways, and what is dismissed of that is that search’s own', async () => {
+    expect((await find('hole|bell water')).found.sort()).toEqual([0, 2]);
+    expect((await find('"low water"|quiet')).items.map(({ text }) => text)).toEqual(['low water', 'quiet']);
+    const { files } = await find('hole|quiet');
+    expect(files).toHaveLength(2);
+    const [file] = files;
+    const hit = { assetId: file?.asset.id ?? 0, startMs: file?.hits[0]?.startMs ?? 0, dismissed: true };
+    await editor.call('dismissHit', { ...hit, said: 'quiet|hole' });
+    const dismissed = async (said: string) =>
+      (await find(said)).files.flatMap(({ hits }) => hits.filter((each) => each.dismissed));
+    expect(await dismissed('hole|quiet')).toHaveLength(1);
+    expect(await dismissed('hole quiet')).toEqual([]);
+    await editor.call('dismissHit', { ...hit, said: 'quiet|hole', dismissed: false });
+  });
+
+  it('tells what goes with a word as far as it is said, and by the tags of the shop', async () => {
+    const manager = await library.as('manager');
+    const set = { name: 'Bells', description: '', letter: '', pattern: 'dots' as const };
+    const { id: setId } = await manager.call('newTagSet', set);
+    const tag = { name: 'low water', setId, description: '', letter: '', synonyms: ['otter mouth', 'ebb'] };
+    await manager.call('newTag', tag);
+    const related = async (said: string, asked: { query?: string; kept?: string[] } = {}) => {
+      const { revision } = await editor.call('status', null);
+      return editor.call('related', { said, atLeast: revision, ...asked });
+    };
+    const { question, terms } = await related('gates liquid -bell the hol*');
+    expect([question, terms.map(({ text }) => text)]).toEqual([null, ['gates', 'liquid']]);
+    expect(terms[0]?.groups[0]).toMatchObject({ relation: 'form', words: [{ text: 'gate', files: 2, hits: 2 }] });
+    const kinds = terms[1]?.groups.flatMap(({ words }) => words.map(({ text }) => text));
+    expect(kinds).toContain('water');
+    expect((await related('ebb')).terms[0]?.groups).toMatchObject([
+      { relation: 'tag', meaning: 'Bells', words: [{ text: 'low water' }, { text: 'otter mouth' }] },
+    ]);
+    const narrowed = await related('gates', { query: `number:${ids[0]}` });
+    expect(narrowed.terms).toEqual([{ text: 'gates', groups: [] }]);
+    expect(await editor.refused('related', { said: 'x'.repeat(1001) })).toMatchObject({ status: 422 });
+    expect(await editor.refused('related', { said: 'gate', query: 'tag:' })).toMatchObject({ status: 422 });
+  });
+
+  it('reduces a question to what it is about', async () => {
+    const { revision } = await editor.call('status', null);
+    const ask = (said: string, kept: string[] = []) => editor.call('related', { said, kept, atLeast: revision });
+    const { question } = await ask('Where do they talk about the low water by the gates?');
+    expect(question?.left).toEqual(['where', 'do', 'they', 'talk', 'about', 'the', 'by']);
+    expect(question?.terms).toMatchObject([
+      { text: 'low water', why: 'known', said: { hits: 1 } },
+      { text: 'gates', why: 'word', forms: [{ text: 'gate' }] },
+    ]);
+    expect((await ask('Who will talk about the gates?', ['talk'])).question?.terms.map(({ text }) => text)).toEqual([
+      'talk',
+      'gates',
+    ]);
+  });
+
   it('remembers what somebody dismissed, for that search and that person', async () => {
     const { files } = await find('bell');
     const [file] = files;
@@ -281,6 +339,73 @@ describe('a search of speech', () => {
     ]);
     const none = { name: 'None', projectId, parts: [part(0, 1000, ids[0])] };
     expect(await editor.refused('newStringOut', none)).toMatchObject({ status: 422 });
+  });
+
+  it('is taken along, all of it: as a list of markers, and cut together', async () => {
+    await say(4, 'a bell here', 'nothing', 'nothing', 'a bell and a bell there');
+    const taken = async (format: HitFormat, asked: Partial<SpokenAsked>) => {
+      const { revision } = await editor.call('status', null);
+      return editor.call('takeHits', { ...asked, format, atLeast: revision });
+    };
+    // Words of a cue are as long as they have letters.
+    const list = await taken('csv', { said: 'bell' });
+    expect([list.name, list.type]).toEqual(['Said_ bell.csv', 'text/csv; charset=utf-8']);
+    const { table } = readTable(list.text);
+    expect(table.heading).toEqual([
+      ...[
+        'Asset',
+        'File',
+        'Path',
+        'Reel',
+        'Start',
+        'End',
+        'Looked for',
+        'Heard',
+        'Likely',
+        'Spelled',
+        'Before',
+        'After',
+      ],
+    ]);
+    expect(table.rows.map((cells) => Number(cells[0])).sort()).toEqual([ids[0], ids[1], ids[4], ids[4], ids[4]].sort());
+    expect(table.rows.find((cells) => Number(cells[0]) === ids[4])?.slice(4)).toEqual([
+      ...['00:00:00:02', '00:00:00:13', 'bell', 'bell', '100%', 'yes', 'a', 'here nothing nothing a bell and a bell'],
+    ]);
+    const first = (await find('bell', { query: `number:${ids[4]}` })).files[0]?.hits[0];
+    const hit = { said: 'bell', assetId: ids[4] ?? 0, startMs: first?.startMs ?? 0 };
+    await editor.call('dismissHit', { ...hit, dismissed: true });
+    expect(readTable((await taken('csv', { said: 'bell', query: 'kind:video' })).text).table.rows).toHaveLength(2);
+    await editor.call('dismissHit', { ...hit, dismissed: false });
+
+    const counting = countingById('25') as Counting;
+    const edl = readEdl((await taken('edl', { said: 'bell' })).text, counting);
+    // A second around each, and those that run into each other once; of sounds there is no picture.
+    expect(edl.list?.events.map(({ source }) => [source.start, source.end])).toEqual([
+      [0, 39],
+      [51, 119],
+    ]);
+    const { text } = await taken('otio', { said: 'bell' });
+    const otio = readOtio(text);
+    expect(otio.issues).toEqual([]);
+    expect(otio.list?.events.map(({ source }) => source)).toEqual(edl.list?.events.map(({ source }) => source));
+    expect(text.match(/"Marker\.\d"/g)).toHaveLength(3);
+    expect(text.match(/"100% likely, as spelled"/g)).toHaveLength(3);
+    const refused = (asked: object) => editor.refused('takeHits', asked);
+    expect(await refused({ said: 'hole', format: 'edl' })).toMatchObject({ status: 422 });
+    expect((await taken('csv', { said: 'nowhere' })).text.split('\r\n')).toHaveLength(2);
+    for (const asked of [{}, { format: 'x' }, { format: 'csv', notch: 9 }, { format: 'csv', query: 'tag:' }])
+      expect([asked, (await refused(asked)).status]).toEqual([asked, 422]);
+    await say(4, 'bell '.repeat(20_000));
+    const { revision } = await editor.call('status', null);
+    const tooMany = { said: 'bell', query: `number:${ids[4]}`, atLeast: revision };
+    expect((await editor.call('takeHits', { ...tooMany, format: 'csv' })).text.split('\r\n')).toHaveLength(20_002);
+    await say(4, 'bell '.repeat(20_001));
+    const next = (await editor.call('status', null)).revision;
+    expect(await refused({ ...tooMany, format: 'csv', atLeast: next })).toMatchObject({
+      error: { reason: 'That is found 20001 times, and a list has at most 20000. Look for something narrower.' },
+    });
+    const { sources } = await editor.call('transcript', { source: null }, ids[4] ?? 0);
+    await editor.call('removeTranscript', { source: 'brought-in', version: sources[0]?.version ?? 0 }, ids[4] ?? 0);
   });
 
   it('knows what was said after a restart', async () => {

@@ -1,7 +1,8 @@
 import { execFileSync } from 'node:child_process';
-import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { aligned, saidText } from '@larder/core/dialogue';
+import { insertChunks, writeIxml } from '@larder/core/interchange/bwf';
 import { FILE_PATHS } from '@larder/contract';
 import { openDatabase } from '@larder/server';
 import type { JobContext } from '../src/jobs/context';
@@ -79,6 +80,60 @@ describe('recognition', () => {
     const jobs = (await manager.call('jobs', null)).jobs.filter(({ kind }) => kind === 'recognise');
     expect(jobs.map(({ subject, state }) => [subject, state])).toEqual([['fresh.wav', 'done']]);
     expect(await found('said:water storage:New')).toEqual(['fresh']);
+  });
+
+  it('hears each channel by itself where everybody has a microphone of their own, by the names that the recorder gave', async () => {
+    const folder = library.shelf('lavaliers');
+    const voices = [
+      { voice: 'rms', channel: 0, atMs: 300, words: 'The bell tells you when it is ready.' },
+      { voice: 'slt', channel: 2, atMs: 5000, words: 'My grandmother kept the lower lock for thirty years.' },
+    ];
+    const inputs = voices.flatMap(({ voice, words }) => {
+      const file = join(folder, `${voice}.wav`);
+      execFileSync('flite', ['-voice', voice, '-t', words, '-o', file]);
+      return ['-i', file];
+    });
+    // Each microphone hears the other voice too, a tenth as loud.
+    const shares = Array.from({ length: 8 }, (_unused, channel) =>
+      voices.map((each, at) => `${each.channel === channel ? 1 : 0.1}*c${at}`).join('+'),
+    );
+    const graph = [
+      ...voices.map(({ atMs }, at) => `[${at}]aresample=48000,adelay=${atMs},apad=whole_dur=9[v${at}]`),
+      `[v0][v1]join=inputs=2:channel_layout=stereo,pan=8c|${shares.map((share, channel) => `c${channel}=${share}`).join('|')}`,
+    ].join(';');
+    const eight = join(folder, 'eight.wav');
+    execFileSync('ffmpeg', ['-v', 'error', ...inputs, '-filter_complex', graph, '-t', '9', eight]);
+    for (const { voice } of voices) rmSync(join(folder, `${voice}.wav`));
+    const ixml = writeIxml({
+      project: null,
+      scene: null,
+      take: null,
+      tape: null,
+      note: null,
+      circled: null,
+      tracks: new Map([[3, 'Osk']]),
+    });
+    writeFileSync(eight, insertChunks(readFileSync(eight), [{ id: 'iXML', content: new TextEncoder().encode(ixml) }]));
+    writeFileSync(join(folder, 'one.wav'), wave(1));
+    const manager = await library.as('manager');
+    await scanned(manager, 'Lavaliers', folder);
+    await allJobsEnded(manager);
+    const assets = await search('storage:Lavaliers');
+    const [id = 0, single = 0] = ['eight', 'one'].map((name) => assets.find((each) => each.name.startsWith(name))?.id);
+    const { queued, left } = await editor.call('recognise', { assetIds: [id, single], apart: true });
+    expect([queued, left]).toEqual([1, [{ assetId: single, why: 'It has one channel only.' }]]);
+    await allJobsEnded(editor);
+    const { sources, shown } = await editor.call('transcript', { source: null }, id);
+    expect(sources[0]?.madeBy).toContain('each channel by itself');
+    expect(shown?.speakers.map(({ name }) => name)).toEqual(['Channel 1', 'Osk']);
+    const changed = shown?.words.filter(({ startMs }) => startMs >= (shown.speakers[1]?.fromMs ?? 0)) ?? [];
+    expect(saidText(shown?.words ?? [])).toContain('the bell tells you when it is ready');
+    expect(saidText(changed)).toContain('my grandmother');
+    // Once each: what the other microphones heard of it is passed over.
+    expect(shown?.words.filter(({ text }) => /bell|grandmother/.test(text))).toHaveLength(2);
+    const jobs = (await manager.call('jobs', null)).jobs.filter(({ subject }) => subject === 'eight.wav');
+    expect(jobs.find(({ kind }) => kind === 'recognise')).toMatchObject({ state: 'done' });
+    await editor.call('removeTranscript', { source: 'recognised', version: shown?.version ?? 0 }, id);
   });
 
   it('writes down what is said, each word with its time and how sure it is, and touches no original', async () => {

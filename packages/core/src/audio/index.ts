@@ -3,3 +3,4 @@ export * from './loudness';
 export * from './peaks';
 export * from './sound-frames';
 export * from './sound-parts';
+export * from './channels-apart';

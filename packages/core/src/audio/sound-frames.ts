@@ -9,21 +9,25 @@ const WINDOW = (2 * FRAME) / DECIMATED;
 const SHORTEST_LAG = Math.floor(SPEECH_RATE / DECIMATED / 400);
 const LONGEST_LAG = Math.ceil(SPEECH_RATE / DECIMATED / 70);
 
+/** There is room for so much at first; it doubles as more comes. */
+const SECONDS_AT_FIRST = 60;
+
 /** What a sound is like, frame by frame. */
 export interface SoundFrames {
   /** Root mean square, in dB of full scale; −100 for none. */
-  readonly levels: readonly number[];
+  readonly levels: Float32Array;
   /** How often the samples change sign, of one. */
-  readonly crossings: readonly number[];
+  readonly crossings: Float32Array;
   /** How alike the sound is to itself one period later, from 0 to 1. */
-  readonly pitched: readonly number[];
+  readonly pitched: Float32Array;
 }
 
 /** Takes mono samples of `SPEECH_RATE` piece by piece, so that hours of sound need no more memory than their frames. */
 export class FrameBuilder {
-  private readonly levels: number[] = [];
-  private readonly crossings: number[] = [];
-  private readonly pitched: number[] = [];
+  private levels = new Float32Array(SECONDS_AT_FIRST * (1000 / FRAME_MS));
+  private crossings = new Float32Array(this.levels.length);
+  private pitched = new Float32Array(this.levels.length);
+  private count = 0;
   private readonly frame = new Float32Array(FRAME);
   private readonly window = new Float32Array(WINDOW);
   private filled = 0;
@@ -38,8 +42,12 @@ export class FrameBuilder {
 
   /** What is left of less than a frame is passed over. */
   finish(): SoundFrames {
-    const { levels, crossings, pitched } = this;
-    return { levels, crossings, pitched };
+    const { count, levels, crossings, pitched } = this;
+    return {
+      levels: levels.subarray(0, count),
+      crossings: crossings.subarray(0, count),
+      pitched: pitched.subarray(0, count),
+    };
   }
 
   private close(): void {
@@ -56,10 +64,20 @@ export class FrameBuilder {
       for (let k = 0; k < DECIMATED; k += 1) sum += frame[i * DECIMATED + k] as number;
       window[WINDOW / 2 + i] = sum / DECIMATED;
     }
-    this.levels.push(power === 0 ? -100 : Math.max(-100, 10 * Math.log10(power / FRAME)));
-    this.crossings.push(changes / FRAME);
-    this.pitched.push(likenessIn(window));
+    if (this.count === this.levels.length) this.grow();
+    this.levels[this.count] = power === 0 ? -100 : Math.max(-100, 10 * Math.log10(power / FRAME));
+    this.crossings[this.count] = changes / FRAME;
+    this.pitched[this.count] = likenessIn(window);
+    this.count += 1;
     this.filled = 0;
+  }
+
+  private grow(): void {
+    for (const part of ['levels', 'crossings', 'pitched'] as const) {
+      const more = new Float32Array(this[part].length * 2);
+      more.set(this[part]);
+      this[part] = more;
+    }
   }
 }
 

@@ -61,7 +61,7 @@ export function soundParts(frames: SoundFrames): SoundPart[] {
   return parts;
 }
 
-function soundingOf(levels: readonly number[]): Uint8Array {
+function soundingOf(levels: Float32Array): Uint8Array {
   const floor = levels.toSorted((a, b) => a - b)[Math.floor(levels.length / 10)] ?? 0;
   const least = Math.max(SILENT_DB, Math.min(floor + ABOVE_FLOOR_DB, LOUD_DB));
   return Uint8Array.from(levels, (level) => (level > least ? 1 : 0));
@@ -80,7 +80,7 @@ function heardIn({ levels, crossings, pitched }: SoundFrames, sounding: Uint8Arr
   const heard: number[] = [];
   for (let at = from; at < to; at += 1) if (sounding[at] === 1) heard.push(at);
   if (heard.length < (to - from) * SOUNDING) return { from, to, kind: 'silence', mayBeSpeech: false };
-  const signs = deviation(heard.map((at) => crossings[at] as number));
+  const signs = deviation(Float32Array.from(heard, (at) => crossings[at] as number));
   const level = deviation(levels.slice(from, to));
   const share = heard.filter((at) => (pitched[at] as number) > PITCHED).length / heard.length;
   const isSpeech = signs >= SIGNS_VARY && level >= LEVELS_VARY_DB && share >= SPEECH_PITCHED;
@@ -91,7 +91,7 @@ function heardIn({ levels, crossings, pitched }: SoundFrames, sounding: Uint8Arr
   };
 }
 
-function deviation(values: readonly number[]): number {
+function deviation(values: Float32Array): number {
   const mean = values.reduce((sum, value) => sum + value, 0) / values.length;
   return Math.sqrt(values.reduce((sum, value) => sum + (value - mean) ** 2, 0) / values.length);
 }

@@ -1,8 +1,17 @@
 import { LRUCache } from 'lru-cache';
 import { words as textWords } from '../fields';
-import { asksOf, combine, EVERYTHING, mapFields, type HeardAs, type HeardTest, type Query } from '../query';
+import {
+  alternativesOf,
+  asksOf,
+  combine,
+  EVERYTHING,
+  mapFields,
+  type HeardAs,
+  type HeardTest,
+  type Query,
+} from '../query';
 import { NOTCHES } from './confidence';
-import type { SpokenItem, SpokenQuestion } from './question';
+import { wayText, type SpokenItem, type SpokenQuestion, type SpokenWay } from './question';
 import type { SpokenIndex } from './spoken-index';
 import { spokenWindow, type SpokenPlace } from './spoken-window';
 
@@ -12,8 +21,7 @@ const KEPT = 64;
 /** What a part of the search line asks of what is said. */
 export const questionOf = ({ items, withinMs }: HeardTest): SpokenQuestion => ({
   items: items.map((text) => ({
-    words: text.replace(/\*$/, '').split(' '),
-    begun: text.endsWith('*'),
+    ways: alternativesOf(text).map((way) => ({ words: way.replace(/\*$/, '').split(' '), begun: way.endsWith('*') })),
     without: false,
   })),
   how: 'near',
@@ -67,7 +75,8 @@ export function heardIn(trees: readonly Query[]): string[] {
     if (asksOf(tree, 'heard'))
       mapFields(tree, (part) => {
         if (part.test.op === 'heard')
-          for (const item of questionOf(part.test).items) item.words.forEach((word) => words.add(word));
+          for (const { ways } of questionOf(part.test).items)
+            for (const way of ways) way.words.forEach((word) => words.add(word));
         return part;
       });
   return [...words];
@@ -93,9 +102,11 @@ export function heardQuery({ how, items, withinMs }: SpokenQuestion, notch: numb
   return combine('all', [found, ...without]);
 }
 
-const textOf = ({ begun, words }: SpokenItem): string => words.join(' ') + (begun ? '*' : '');
+const textOf = ({ ways }: SpokenItem): string => ways.map(wayText).join('|');
 
-const spelledQuery = ({ begun, words }: SpokenItem): Query => ({
+const spelledQuery = ({ ways }: SpokenItem): Query => combine('any', ways.map(spelledWay));
+
+const spelledWay = ({ begun, words }: SpokenWay): Query => ({
   ...{ kind: 'field', field: 'said' },
   test: { op: 'text', text: words.flatMap(textWords).join(' '), prefix: begun },
 });

@@ -26,7 +26,16 @@ export { HeardAnswers, heardIn, heardPlaces, heardQuery } from './heard';
 export { PHONES, phonesText, readPhones, type Phones } from './phones';
 export { phonesOfIpa } from './ipa';
 export { Dictionary, writtenWords, type Pronouncer } from './pronounce';
-export { HOWS, readSpoken, type SpokenHow, type SpokenItem, type SpokenQuestion } from './question';
+export {
+  HOWS,
+  readSpoken,
+  wayText,
+  writeSpoken,
+  type SpokenHow,
+  type SpokenItem,
+  type SpokenQuestion,
+  type SpokenWay,
+} from './question';
 export { atOf, confidenceIn, isSpelled, wordsOf } from './spoken-hits';
 export { SPOKEN_INDEX_VERSION, SpokenIndex, type KeptSpoken, type SpokenFile, type SpokenFound } from './spoken-index';
 export {
@@ -67,3 +76,30 @@ export {
   type CustomWord,
 } from './custom-words';
 export { wordsOfModel, withWords } from './language-model';
+export {
+  reducedText,
+  reduceQuestion,
+  readsAsQuestion,
+  rowsOf,
+  runsOf,
+  TERM_WHYS,
+  type ReducedQuestion,
+  type ReducedTerm,
+  type TermWhy,
+  type WordsKnown,
+} from './reduce';
+export {
+  MOST_RELATED,
+  relatedBy,
+  relatedSaid,
+  RELATIONS,
+  saidIn,
+  type RelatedAsked,
+  type RelatedGroup,
+  type RelatedTerm,
+  type Relation,
+  type SaidWord,
+} from './related';
+export { WORD_CLASSES, WordNet, type Sense, type WordClass, type WordNetFiles } from './word-net';
+export { saysNothing } from './stems';
+export { wovenChannels, type SpokenChannel } from './channels';

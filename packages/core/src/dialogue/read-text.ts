@@ -164,7 +164,7 @@ export function cuesOfTurns(turns: readonly WrittenTurn[]): Cue[] | null {
   turns.forEach(({ endMs, speaker, startMs, text }, n) => {
     const from = startMs ?? at;
     const long = Math.max(LEAST_MS, text.length * MS_PER_LETTER);
-    const next = turns.slice(n + 1, n + 2)[0]?.startMs ?? Infinity;
+    const next = turns[n + 1]?.startMs ?? Infinity;
     const to =
       endMs !== null && endMs > from ? endMs : Math.max(from + 1, Math.min(from + long, next > from ? next : Infinity));
     cues.push({ startMs: from, endMs: to, id: '', text, voice: speaker, classes: [] });

@@ -1,7 +1,7 @@
 import { firstNot } from '../search';
 import { NOTCHES, notchOf } from './confidence';
 import type { SpokenItem, SpokenQuestion } from './question';
-import type { PreparedItem } from './spoken-finder';
+import type { PreparedWay } from './spoken-finder';
 import { atOf, confidenceIn, isSpelled, placeEnd, SAID, type SpokenHits } from './spoken-hits';
 import { lastAtMost, type SpokenSegment } from './spoken-segment';
 
@@ -18,7 +18,7 @@ export type Ranges = readonly (readonly [from: number, to: number])[];
 
 export interface Asked {
   readonly item: SpokenItem;
-  readonly prepared: PreparedItem;
+  readonly prepared: readonly PreparedWay[];
 }
 
 /** The strictest notch of a hit, by what it says of itself. */
@@ -85,7 +85,7 @@ export class SegmentAnswer {
     private readonly segment: SpokenSegment,
     private readonly question: SpokenQuestion,
     asked: readonly Asked[],
-    find: (item: PreparedItem) => SpokenHits,
+    find: (ways: readonly PreparedWay[]) => SpokenHits,
   ) {
     const cursors = (without: boolean) =>
       asked

@@ -1,7 +1,7 @@
 import { confidenceOf, LEAST_CONFIDENCE } from './confidence';
 import type { Forms } from './forms';
 import { type Phones, WHOLE_COST } from './phones';
-import type { SpokenItem } from './question';
+import type { SpokenWay } from './question';
 import { bestWithin } from './sounds-like';
 import { LEAST_PIECE, type Vocabulary } from './vocabulary';
 import { HitDraft, packHit, type SpokenHits } from './spoken-hits';
@@ -24,13 +24,17 @@ interface Piece {
 }
 
 /** What is looked for, made ready once for all segments. */
-export interface PreparedItem {
+export interface PreparedWay {
   readonly sought: readonly Sought[];
   /** Also what is not spelled so. */
   readonly loosely: boolean;
-  /** All its sounds, where it is looked for across words too; null where that is not so. */
-  readonly sounds: Phones | null;
-  /** Words that may be heard in the course of it, those that fit best first. */
+  /** How it sounds, where it is looked for across words too; a name in each way to say it. */
+  readonly across: readonly Across[];
+}
+
+/** The sounds of what is looked for, and the words that may be heard in the course of it, those that fit best first. */
+interface Across {
+  readonly sounds: Phones;
   readonly pieces: readonly Piece[];
 }
 
@@ -38,7 +42,7 @@ export interface PreparedItem {
 const LEAST_ACROSS = 5;
 
 /** @param loosely also what sounds like it, not only what is spelled so */
-export function prepare({ words, begun }: SpokenItem, { vocabulary }: Forms, loosely: boolean): PreparedItem {
+export function prepare({ words, begun }: SpokenWay, { vocabulary }: Forms, loosely: boolean): PreparedWay {
   const ways = words.map((word) => vocabulary.pronouncer.ways(word));
   const sought = words.map((word, at): Sought => {
     if (begun && at === words.length - 1) {
@@ -51,18 +55,22 @@ export function prepare({ words, begun }: SpokenItem, { vocabulary }: Forms, loo
     if (id !== undefined) costs.set(id, 0);
     return { exact, phones: ways[at]?.[0]?.length ?? 0, costs };
   });
-  const firsts = ways.flatMap(([first]) => (first ? [first] : []));
   // A single word that a recogniser can hear is among its words, or what else they may have been; that is quicker, and surer.
   const mayBeAcross = words.length > 1 || words.some((word) => !vocabulary.pronouncer.isHeard(word));
-  const isAcross = loosely && !begun && mayBeAcross && firsts.length === words.length;
-  const sounds = isAcross ? Uint8Array.from(firsts.flatMap((first) => [...first])) : null;
-  if (!sounds || sounds.length < LEAST_ACROSS) return { sought, loosely, sounds: null, pieces: [] };
-  return {
-    sought,
-    loosely,
-    sounds,
-    pieces: words.length > 1 ? heardPieces(firsts, vocabulary) : likePieces(sounds, vocabulary),
-  };
+  return { sought, loosely, across: loosely && !begun && mayBeAcross ? acrossOf(ways, vocabulary) : [] };
+}
+
+function acrossOf(ways: readonly (readonly Phones[])[], vocabulary: Vocabulary): Across[] {
+  const [only = []] = ways;
+  if (ways.length === 1)
+    return only
+      .filter(({ length }) => length >= LEAST_ACROSS)
+      .map((sounds) => ({ sounds, pieces: likePieces(sounds, vocabulary) }));
+  const firsts = ways.flatMap(([first]) => (first ? [first] : []));
+  const sounds = Uint8Array.from(firsts.flatMap((first) => [...first]));
+  // Of a row in which nobody knows how one word is said, nothing is known across words.
+  if (firsts.length < ways.length || sounds.length < LEAST_ACROSS) return [];
+  return [{ sounds, pieces: heardPieces(firsts, vocabulary) }];
 }
 
 /** Of words in a row each by itself, as at least one of them is mostly heard; the longest first, which are said least. */
@@ -98,11 +106,14 @@ export class SpokenFinder {
     this.wordOf = forms.wordOf;
   }
 
-  find(item: PreparedItem): SpokenHits {
+  /** Where something is said, in any of its ways. */
+  find(ways: readonly PreparedWay[]): SpokenHits {
     const draft = new HitDraft();
-    if (item.sought.length === 1) this.findWord(item.sought[0] as Sought, item.loosely, draft);
-    else this.findRow(item.sought, item.loosely, draft);
-    if (item.sounds) this.findAcross(item, item.sounds, draft);
+    for (const way of ways) {
+      if (way.sought.length === 1) this.findWord(way.sought[0] as Sought, way.loosely, draft);
+      else this.findRow(way.sought, way.loosely, draft);
+      for (const across of way.across) this.findAcross(across, way.sought.length, draft);
+    }
     return draft.finish();
   }
 
@@ -181,9 +192,9 @@ export class SpokenFinder {
    * Sounds across words: a name that no dictionary has is heard as several words that sound like it together. Around each word that may
    * be a piece of it, it is looked for where it fits best.
    */
-  private findAcross({ pieces, sought }: PreparedItem, sounds: Phones, draft: HitDraft): void {
+  private findAcross({ pieces, sounds }: Across, words: number, draft: HitDraft): void {
     const stretch = new Stretch(sounds.length);
-    const across = sought.length > 1 ? 'row' : 'name';
+    const across = words > 1 ? 'row' : 'name';
     let left = Math.max(LEAST_PLACES, Math.floor(this.segment.forms.length / WORDS_A_PLACE));
     for (const piece of pieces) {
       const places = placesOf(this.segment, piece.word);

@@ -219,7 +219,7 @@ export class SpokenIndex {
     const parts = this.all();
     const items = question.items.map((item) => ({
       item,
-      prepared: prepare(item, this.forms, loosely && !item.without),
+      prepared: item.ways.map((way) => prepare(way, this.forms, loosely && !item.without)),
     }));
     for (const { gone, segment } of parts) {
       const finder = new SpokenFinder(segment, this.forms);
@@ -253,6 +253,12 @@ export class SpokenIndex {
     this.all();
     return this.vocabulary.words;
   }
+  /** Whether it is, or was, said anywhere. */
+  knows(word: string): boolean {
+    this.all();
+    return this.vocabulary.idOf(word) !== undefined;
+  }
+
   wordAt({ forms }: SpokenSegment): (at: number) => number {
     const { wordOf } = this.forms;
     return (at) => wordOf[forms[at] as number] as number;

@@ -45,7 +45,12 @@ const SORTINGS: Readonly<Record<SpokenSort, Sorting>> = {
 export function spokenWindow(
   index: SpokenIndex,
   { files }: SpokenFound,
-  { limit, offset, sort }: { readonly sort: SpokenSort; readonly offset: number; readonly limit: number },
+  {
+    limit,
+    most = MOST_PLACES,
+    offset,
+    sort,
+  }: { readonly sort: SpokenSort; readonly offset: number; readonly limit: number; readonly most?: number },
 ): SpokenInFile[] {
   return files
     .toSorted(SORTINGS[sort])
@@ -53,7 +58,7 @@ export function spokenWindow(
     .map(({ best, count, hits, id, segment }) => ({
       ...{ id, count, best },
       hits: hits()
-        .slice(0, MOST_PLACES)
+        .slice(0, most)
         .map((hit) => placeOf(index, segment, hit)),
     }));
 }

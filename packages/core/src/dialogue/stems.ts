@@ -5,7 +5,7 @@ import type { SpokenIndex } from './spoken-index';
 
 /** Said while thinking, and to keep a talk going: it says nothing of what is talked about. Common practice, no source. */
 const FILLERS =
-  'ah er going gonna had just know kind let like lot mean oh okay ok one really right say see so something sort than thing think uh um want yeah yes no not';
+  'ah er could may might must shall will would going gonna had just know kind let like lot mean oh okay ok one really right say see so something sort than thing think uh um want yeah yes no not';
 const SHORTEST = 3;
 /** One sign of these is a word, or most of one. */
 const SIGNS = /[\p{Script=Han}\p{Script=Hiragana}\p{Script=Katakana}\p{Script=Hangul}]/u;
@@ -14,16 +14,16 @@ const SIGNS = /[\p{Script=Han}\p{Script=Hiragana}\p{Script=Katakana}\p{Script=Ha
 export class Stems {
   private readonly names = new Names();
   private readonly ofWord: number[] = [];
+  private readonly ofStem: number[][] = [];
   private readonly empty: boolean[] = [];
-  private readonly common = new Set([...eng, ...FILLERS.split(' ')].map((word) => stemmed(word)));
-
   /** @param words the words of a vocabulary, by number: those that were taken before, and what came since */
   grow(words: readonly string[]): void {
     for (let word = this.ofWord.length; word < words.length; word += 1) {
       const stem = stemmed(words[word] as string);
       const id = this.names.add(stem);
       this.ofWord.push(id);
-      this.empty[id] ??= this.common.has(stem) || isEmpty(stem);
+      (this.ofStem[id] ??= []).push(word);
+      this.empty[id] ??= isCommon(stem);
     }
   }
 
@@ -33,6 +33,11 @@ export class Stems {
 
   of(word: number): number {
     return this.ofWord[word] as number;
+  }
+
+  /** The words that have a stem, by their numbers. */
+  wordsOf(stem: number): readonly number[] {
+    return this.ofStem[stem] as number[];
   }
 
   /** Whether it says nothing by itself: “the”, “it”, numbers. */
@@ -60,6 +65,11 @@ const NEGATED = /n't$/;
 
 /** “The lock's” is about the lock; but “won't” is not about what was won. */
 const stemmed = (word: string): string => (NEGATED.test(word) ? word : stemOf(word.split("'")[0] as string));
+
+const common = new Set([...eng, ...FILLERS.split(' ')].map((word) => stemmed(word)));
+const isCommon = (stem: string): boolean => common.has(stem) || isEmpty(stem);
+/** As `Stems.saysNothing`, of any word. */
+export const saysNothing = (word: string): boolean => isCommon(stemmed(word));
 
 const isEmpty = (stem: string): boolean =>
   NEGATED.test(stem) || /^\p{N}*$/u.test(stem) || (stem.length < SHORTEST && !SIGNS.test(stem));

@@ -10,18 +10,22 @@ const USUAL: HeardAs = 'likely';
 const WITHIN_MS = 10_000;
 /** As the section of dialogue takes them. */
 const MOST_WITHIN_MS = 3_600_000;
-const MOST_ITEMS = 10;
-const MOST_WORDS = 12;
+/** Each is looked for by itself, and all of them while others wait. */
+export const MOST_ITEMS = 10;
+export const MOST_ITEM_WORDS = 12;
+/** Of what may be said in several ways, so many are looked for, and in one question so many of everything. */
+export const MOST_ALTERNATIVES = 12;
+export const MOST_LOOKED_FOR = 30;
 /** With fewer letters a good part of all words begins so. */
-const LEAST_BEGUN = 2;
+export const LEAST_BEGUN = 2;
 
 export const EXPECTED_HEARD =
-  'words as they sound, and how sure (spelled, sure, likely, maybe, sounds), such as "low water,sounds" or "gate + low water,5s"';
+  'words as they sound, and how sure (spelled, sure, likely, maybe, sounds), such as "low water,sounds", "gate + low water,5s" or "boat|ship"';
 
 /** The field whose values are words as they sound. */
 export const isHeardField = ({ id }: { readonly id: string }): boolean => id === 'heard';
 
-/** Reads `low water`, `low water,sounds` or `gate + low water,5s,sounds`; null if it is none of these. */
+/** Reads `low water`, `low water,sounds`, `gate + low water,5s,sounds` or `boat|ship`; null if it is none of these. */
 export function readHeard(text: string): HeardTest | null {
   const [what = '', ...options] = text.split(',');
   const items = what.split('+').map(readItem);
@@ -36,15 +40,25 @@ export function readHeard(text: string): HeardTest | null {
   }
   if (items.length > MOST_ITEMS || items.includes(null) || withinMs === 0 || (withinMs ?? 0) > MOST_WITHIN_MS)
     return null;
+  if (items.reduce((sum, item) => sum + alternativesOf(item as string).length, 0) > MOST_LOOKED_FOR) return null;
   // A single thing is close to itself.
   const within = items.length > 1 ? (withinMs ?? WITHIN_MS) : null;
   return { op: 'heard', items: items as string[], withinMs: within, as };
 }
 
-/** Words in a row, the last of which may only be begun (`low gat*`). */
+/** What may be said in several ways, one of which is enough (`boat|narrow boat`). */
+export const alternativesOf = (item: string): string[] => item.split('|');
+
 function readItem(text: string): string | null {
+  const ways = alternativesOf(text).map(readWay);
+  if (ways.includes(null) || ways.length > MOST_ALTERNATIVES) return null;
+  return [...new Set(ways)].join('|');
+}
+
+/** Words in a row, the last of which may only be begun (`low gat*`). */
+function readWay(text: string): string | null {
   const words = spokenWords(text);
-  if (words.length === 0 || words.length > MOST_WORDS) return null;
+  if (words.length === 0 || words.length > MOST_ITEM_WORDS) return null;
   const isBegun = text.trim().endsWith('*') && (words.at(-1) as string).length >= LEAST_BEGUN;
   return words.join(' ') + (isBegun ? '*' : '');
 }
@@ -59,7 +73,7 @@ export function printHeard({ as, items, withinMs }: HeardTest): string {
 export function heardCount(tree: Query): number {
   let count = 0;
   mapFields(tree, (part) => {
-    count += part.test.op === 'heard' ? part.test.items.length : 0;
+    count += part.test.op === 'heard' ? part.test.items.flatMap(alternativesOf).length : 0;
     return part;
   });
   return count;

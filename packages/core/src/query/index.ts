@@ -5,7 +5,17 @@ export * from './complete';
 export * from './criteria';
 export { choiceIn, offeredIn, partsOf, sameTest, withChoice, type Choice } from './facets';
 export { beginningOf, hasForms, IRREGULAR, irregularOf, LONGEST_ENDING, stemOf, stemsOf } from './forms';
-export { HEARD_AS, heardCount, type HeardAs } from './heard';
+export {
+  alternativesOf,
+  HEARD_AS,
+  heardCount,
+  LEAST_BEGUN,
+  MOST_ALTERNATIVES,
+  MOST_ITEM_WORDS,
+  MOST_ITEMS,
+  MOST_LOOKED_FOR,
+  type HeardAs,
+} from './heard';
 export * from './issues';
 export { combine, parseQuery, type ParsedQuery } from './parse';
 export * from './live-bins';

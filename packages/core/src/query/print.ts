@@ -41,7 +41,7 @@ function printField(id: FieldId, test: FieldTest, fields: FieldRegistry): string
     }
     case 'heard': {
       const heard = printHeard(test);
-      return `${name}:${/[ ,]/.test(heard) || KEYWORDS.has(heard) ? `"${heard}"` : heard}`;
+      return `${name}:${/[ ,|]/.test(heard) || KEYWORDS.has(heard) ? `"${heard}"` : heard}`;
     }
     case 'presence':
       return `${test.present ? 'has' : 'no'}:${name}`;

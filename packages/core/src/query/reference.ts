@@ -71,9 +71,9 @@ export const SEARCH_FORMS: readonly SearchForm[] = [
     finds: 'what is spoken, by the best transcript there is; plain words look there where a manager chooses so',
   },
   {
-    write: ['heard:ottermouth', 'heard:"low water,sounds"', 'heard:"gate + bell,5s"'],
+    write: ['heard:ottermouth', 'heard:"low water,sounds"', 'heard:"gate + bell,5s"', 'heard:"boat|ship"'],
     finds:
-      'what is spoken, as it sounds: how sure it must be follows with a comma (`spelled`, `sure`, `likely`, which it is by itself, `maybe`, `sounds`); several things within so many seconds of each other (10 if nothing is said)',
+      'what is spoken, as it sounds: how sure it must be follows with a comma (`spelled`, `sure`, `likely`, which it is by itself, `maybe`, `sounds`); several things within so many seconds of each other (10 if nothing is said); or any of several',
   },
   { write: ['is:used', 'is:unused'], finds: 'whether any string-out has it' },
   { write: ['is:twin'], finds: 'the same file is in the library a second time, as another asset' },

@@ -1,6 +1,6 @@
 import type { Counting, FrameRange } from '../timecode';
 import type { NewMarker } from '../markers';
-import { layOutMarkers, type RunMarker } from './run-markers';
+import { layOutMarkers, type LaidOutMarker, type RunMarker } from './run-markers';
 import { layOut, type MediaLookup, type StringOut } from './string-out';
 
 /** A marker on an event. A place has a source that ends where it starts. */
@@ -43,7 +43,12 @@ export function cutListOf(
   markers: readonly RunMarker[] = [],
 ): { readonly list: CutList; readonly gone: readonly number[] } {
   const laidOut = layOut(stringOut, mediaOf);
-  const marked = layOutMarkers(laidOut, markers, stringOut.counting);
+  const marked = new Map<string, LaidOutMarker[]>();
+  for (const each of layOutMarkers(laidOut, markers, stringOut.counting)) {
+    const own = marked.get(each.marker.itemId);
+    if (own) own.push(each);
+    else marked.set(each.marker.itemId, [each]);
+  }
   const events = laidOut.flatMap(({ item, media, record }): Omit<CutEvent, 'number'>[] =>
     media
       ? [
@@ -57,13 +62,13 @@ export function cutListOf(
             source: { start: media.startFrame + item.in, end: media.startFrame + item.out },
             sourceCounting: media.counting,
             record,
-            markers: marked
-              .filter(({ marker }) => marker.itemId === item.id)
-              .map(({ marker: { kind, name, note, colour, start, end }, record: at }) => ({
+            markers: (marked.get(item.id) ?? []).map(
+              ({ marker: { kind, name, note, colour, start, end }, record: at }) => ({
                 ...{ kind, name, note, colour },
                 source: { start: media.startFrame + start, end: media.startFrame + (end ?? start) },
                 record: at,
-              })),
+              }),
+            ),
           },
         ]
       : [],

@@ -6,7 +6,6 @@ import express, { type Express } from 'express';
 import helmet from 'helmet';
 import { FILE_PATHS } from '@larder/contract';
 import type { ExportStore } from '../media/export-store';
-import type { RenditionStore } from '../media/rendition-store';
 import type { TableStore } from '../media/table-store';
 import type { UploadStore } from '../media/upload-store';
 import { notFound } from '../store/errors';
@@ -20,7 +19,6 @@ import { admit, answerErrors, mountRoutes } from './router';
 import { identify } from './session';
 
 export interface AppOptions extends Services {
-  readonly store: RenditionStore;
   readonly uploads: UploadStore;
   readonly tables: TableStore;
   readonly exports: ExportStore;

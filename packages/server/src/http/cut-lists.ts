@@ -16,7 +16,7 @@ import { RenditionRow, StorageRow } from '../store/models';
 import { loadStringOut } from '../store/projects';
 import { readFields } from '../store/shop-fields';
 
-type Loaded = Awaited<ReturnType<typeof loadStringOut>>;
+export type Loaded = Awaited<ReturnType<typeof loadStringOut>>;
 
 /** The mezzanines of assets that have one, by asset: what an editing system opens instead of the original. */
 async function mezzaninesOf(store: RenditionStore, assetIds: readonly number[]): Promise<ReadonlyMap<number, string>> {
@@ -86,7 +86,8 @@ const captionsIn =
     return Promise.resolve(writeTimedText(cues, format));
   };
 
-const WAYS: Readonly<
+/** How cut lists are written. */
+export const CUT_LISTS: Readonly<
   Record<
     HandedOver,
     {
@@ -109,6 +110,6 @@ export async function handOver(
   store: RenditionStore,
 ): Promise<{ readonly title: string; readonly type: string; readonly text: string }> {
   const loaded = await loadStringOut(db, id);
-  const { type, write } = WAYS[format];
+  const { type, write } = CUT_LISTS[format];
   return { title: loaded.stringOut.title, type, text: await write(db, loaded, store) };
 }

@@ -1,30 +1,42 @@
-import { readSpoken, saidText, spokenHits, type SpokenPlace, type SpokenWord } from '@larder/core/dialogue';
+import {
+  readsAsQuestion,
+  readSpoken,
+  saidText,
+  spokenHits,
+  wayText,
+  type SpokenPlace,
+  type SpokenWord,
+} from '@larder/core/dialogue';
 import type { FieldRegistry } from '@larder/core/fields';
 import type { Query } from '@larder/core/query';
 import {
+  relatedSchema,
   spokenPassagesSchema,
   spokenTotalsSchema,
   spokenSchema,
-  type Person,
   type SpokenExcerpt,
-  type SpokenPassagesAsked,
 } from '@larder/contract';
+import { lexicon } from '../media/lexicon';
 import { assetsById } from '../store/assets';
-import { meantBy, treeOf } from '../store/live-bins';
 import { dismissedHits, dismissHit, hitKey } from '../store/dismissed-hits';
 import { queueRecognition } from '../store/recognitions';
 import { readTranscript } from '../store/timed-transcripts';
 import { correctTranscript, removeTranscript, transcriptOf, wholeOf } from '../store/transcripts';
+import { narrowedTo, questionOf } from './asked-of-speech';
+import { ofQuestion, termsIn } from './related-words';
 import type { Services } from './handlers';
+import { takenHits } from './hit-lists';
 import { signedIn, type Handlers } from './router';
 
 type DialogueRoutes =
   | 'spoken'
   | 'spokenPassages'
   | 'spokenTotals'
+  | 'related'
   | 'themes'
   | 'themePassages'
   | 'dismissHit'
+  | 'takeHits'
   | 'transcript'
   | 'correctTranscript'
   | 'removeTranscript'
@@ -33,41 +45,46 @@ type DialogueRoutes =
 
 /** What is said: transcripts, made, brought in and corrected. */
 export function dialogueHandlers(
-  { db, fields, search }: Services,
+  services: Services,
   told: <T>(work: Promise<T>) => Promise<T>,
 ): Pick<Handlers, DialogueRoutes> {
-  /** What the search line says besides; null where that is nothing. */
-  const narrowedTo = async (query: string | undefined, person: Person | null): Promise<Query | null> =>
-    query?.trim() ? meantBy(signedIn(person), treeOf(query, fields.current), fields.current) : null;
-  const questionOf = ({ how, said, withinS }: Partial<SpokenPassagesAsked>) => ({
-    items: readSpoken(said ?? ''),
-    how: how ?? DEFAULTS.how,
-    withinMs: (withinS ?? DEFAULTS.withinS) * 1000,
-  });
+  const { db, fields, search } = services;
   const assetsOf = (found: readonly { readonly id: number }[]) =>
     assetsById(db, [...new Set(found.map(({ id }) => id))]);
   return {
     spokenPassages: async ({ body, person }) => {
       const { atLeast, length, limit, notch } = { ...PASSAGE_DEFAULTS, ...body };
-      const tree = await narrowedTo(body.query, person);
+      const tree = await narrowedTo(body.query, person, fields);
       const asked = { question: questionOf(body), notch, tree, length, limit, atLeast };
       const { revision, value } = await search.ask({ ask: 'passages', ...asked });
       return { revision, ...value, assets: await assetsOf(value.passages) };
     },
     themes: async ({ body, person }) => {
-      const tree = await narrowedTo(body.query, person);
+      const tree = await narrowedTo(body.query, person, fields);
       const { revision, value } = await search.ask({ ask: 'themes', tree, atLeast: body.atLeast ?? 0 });
       return { revision, ...value, assets: await assetsOf(value.files) };
     },
     spokenTotals: async ({ body, person }) => {
       const { atLeast, notch } = { ...TOTALS_DEFAULTS, ...body };
-      const asked = { question: questionOf(body), notch, tree: await narrowedTo(body.query, person), atLeast };
+      const asked = { question: questionOf(body), notch, tree: await narrowedTo(body.query, person, fields), atLeast };
       const { revision, value } = await search.ask({ ask: 'totals', ...asked });
       return { revision, ...value };
     },
+    related: async ({ body, person }) => {
+      const { atLeast, kept, said } = { ...RELATED_DEFAULTS, ...body };
+      const [net, tree] = [await lexicon(), await narrowedTo(body.query, person, fields)];
+      if (readsAsQuestion(said)) {
+        const asked = { text: said, ...ofQuestion(net, said, new Set(kept)) };
+        const { revision, value } = await search.ask({ ask: 'reduced', ...asked, tree, atLeast });
+        return { revision, question: value, terms: [] };
+      }
+      const terms = await termsIn(db, net, readSpoken(said));
+      const { revision, value } = await search.ask({ ask: 'related', terms, tree, atLeast });
+      return { revision, question: null, terms: value };
+    },
     themePassages: async ({ body, person }) => {
       const { assetIds: ids, atLeast, length, limit, terms } = { ...PASSAGE_DEFAULTS, ...body };
-      const asked = { terms, tree: await narrowedTo(body.query, person), ids };
+      const asked = { terms, tree: await narrowedTo(body.query, person, fields), ids };
       const { revision, value } = await search.ask({ ask: 'theme-passages', ...asked, length, limit, atLeast });
       return { revision, ...value, assets: await assetsOf(value.passages) };
     },
@@ -75,7 +92,7 @@ export function dialogueHandlers(
       const { atLeast, limit, notch, offset, sort } = { ...DEFAULTS, ...body };
       const question = questionOf(body);
       const { items } = question;
-      const tree = await narrowedTo(body.query, person);
+      const tree = await narrowedTo(body.query, person, fields);
       const asked = { question, notch, tree, sort, offset, limit, atLeast };
       const { revision, value } = await search.ask({ ask: 'spoken', ...asked });
       const ids = value.files.map(({ id }) => id);
@@ -83,10 +100,9 @@ export function dialogueHandlers(
       const dismissed = await dismissedHits(db, signedIn(person).id, items, ids);
       return {
         ...{ revision, offset, notches: value.notches, searched: value.searched },
-        items: items.map(({ without, words }, at) => ({
-          ...{ text: words.join(' '), without },
-          sounds: value.sounds[at] ?? '',
-        })),
+        items: items.flatMap(({ ways, without }, at) =>
+          ways.map((way, n) => ({ text: wayText(way), without, sounds: value.sounds[at]?.[n] ?? '' })),
+        ),
         files: value.files.flatMap(({ id, ...file }) => {
           const asset = assets.get(id);
           const hits = file.hits.map((hit) => ({ ...hit, dismissed: dismissed.has(hitKey(id, hit.startMs)) }));
@@ -98,6 +114,7 @@ export function dialogueHandlers(
       await dismissHit(db, signedIn(person).id, readSpoken(body.said), body);
       return null;
     },
+    takeHits: ({ body, person }) => takenHits(services, body, signedIn(person)),
     transcript: async ({ body, id }) => transcriptOf(db, await wholeOf(db, id), body.source),
     correctTranscript: async ({ body, person, id }) =>
       told(correctTranscript(db, signedIn(person).id, await wholeOf(db, id), body)),
@@ -105,11 +122,12 @@ export function dialogueHandlers(
       told(removeTranscript(db, signedIn(person).id, await wholeOf(db, id), body)),
     readTranscript: async ({ body, person, id }) =>
       told(readTranscript(db, signedIn(person).id, await wholeOf(db, id), body.text, body.name ?? '')),
-    recognise: ({ body, person }) => told(queueRecognition(db, signedIn(person).id, body.assetIds)),
+    recognise: ({ body, person }) => told(queueRecognition(db, signedIn(person).id, body.assetIds, body.apart)),
   };
 }
 
 const DEFAULTS = spokenSchema.getDefault();
+const RELATED_DEFAULTS = relatedSchema.getDefault();
 const TOTALS_DEFAULTS = spokenTotalsSchema.getDefault();
 const PASSAGE_DEFAULTS = spokenPassagesSchema.getDefault();
 

@@ -82,7 +82,7 @@ export function send(response: Response, path: string, type: string | null): Pro
 }
 
 /** A name that is safe in a header and on every file system. */
-const fileName = (title: string, extension: string): string =>
+export const fileName = (title: string, extension: string): string =>
   `${
     title
       .replace(/[^\p{L}\p{N} _.-]+/gu, '_')

@@ -6,6 +6,7 @@ import { JOB_STATES, type Change, type LibraryStatus, type RelinkReport } from '
 import { cancelJob, enqueueOne, jobOf, retryJob } from '../jobs/queue';
 import type { FindMissingResult } from '../jobs/find-missing';
 import { foldersBelow } from '../media/walk';
+import type { RenditionStore } from '../media/rendition-store';
 import type { SearchClient } from '../search/client';
 import { assetsById } from '../store/assets';
 import { headRevision, write } from '../store/change-feed';
@@ -53,6 +54,7 @@ import { endSession, startSession } from './session';
 
 export interface Services {
   readonly db: Sequelize;
+  readonly store: RenditionStore;
   readonly search: SearchClient;
   /** The library's fields as of now. */
   readonly fields: KnownFields;

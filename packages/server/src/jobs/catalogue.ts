@@ -51,8 +51,16 @@ export function assetColumns(
 }
 
 /** Has what is said in an asset written down. Looking at clips and bringing others in goes first. */
-export const recognitionJob = ({ id, name, storageId }: Pick<AssetRow, 'id' | 'name' | 'storageId'>): NewJob => ({
-  ...{ kind: 'recognise', subject: name, payload: { assetId: id }, unit: 'seconds of speech' },
+export const recognitionJob = (
+  { id, name, storageId }: Pick<AssetRow, 'id' | 'name' | 'storageId'>,
+  apart = false,
+): NewJob => ({
+  ...{
+    kind: 'recognise',
+    subject: name,
+    payload: { assetId: id, ...(apart ? { apart } : {}) },
+    unit: 'seconds of speech',
+  },
   ...{ assetId: id, storageId, priority: RECOGNITION_PRIORITY },
 });
 const RECOGNITION_PRIORITY = -1;
@@ -61,7 +69,8 @@ const RECOGNITION_PRIORITY = -1;
 export const recognitionsOn = (
   storage: Pick<StorageRow, 'recognises'> | null,
   assets: readonly AssetRow[],
-): NewJob[] => (storage?.recognises ? assets.filter(({ sound }) => sound !== null).map(recognitionJob) : []);
+): NewJob[] =>
+  storage?.recognises ? assets.filter(({ sound }) => sound !== null).map((asset) => recognitionJob(asset)) : [];
 
 /** What is made of a new asset: a picture to find a long clip by first, the rest when there is time. */
 export function renditionJobs(asset: Pick<AssetRow, 'id' | 'kind' | 'name' | 'durationMs'>): NewJob[] {

@@ -1,7 +1,7 @@
 import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { customKey, readCtm, wordCtmIssue, type CustomWord, type SpokenWord } from '@larder/core/dialogue';
-import type { PieceFile, Recogniser } from './recogniser';
+import { readCtm, wordCtmIssue, type SpokenWord } from '@larder/core/dialogue';
+import { byKey, dictionaryLines, type PieceFile, type Recogniser } from './recogniser';
 import { run, ToolError } from './run';
 
 /** A second of speech may take it that long, and it may take so long to begin; a program that hangs must not hang the library. */
@@ -24,7 +24,7 @@ export const programRecogniser = (choice: {
   knows: async () => new Set(),
   hear: async (pieces, customWords, folder, signal) => {
     const words = join(folder, 'custom.dict');
-    await writeFile(words, dictionaryOf(customWords));
+    await writeFile(words, `${dictionaryLines(byKey(customWords)).join('\n')}\n`);
     const heard: (readonly SpokenWord[])[] = [];
     for (const piece of pieces) {
       const { endMs, name, startMs } = piece;
@@ -39,14 +39,6 @@ export const programRecogniser = (choice: {
     return heard;
   },
 });
-
-/** Custom words as a dictionary in the form of the CMU Pronouncing Dictionary has them. */
-const dictionaryOf = (words: readonly CustomWord[]): string =>
-  words
-    .flatMap(({ says, text }) =>
-      says.map((way, at) => `${customKey(text) ?? text}${at === 0 ? '' : `(${at + 1})`} ${way.toUpperCase()}\n`),
-    )
-    .join('');
 
 /** The words of a piece that a recogniser printed; nothing of it is taken where it is no CTM. Throws ToolError. */
 export function wordsIn(

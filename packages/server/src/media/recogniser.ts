@@ -94,7 +94,13 @@ export const POCKETSPHINX: Recogniser = {
   },
 };
 
-const byKey = (words: readonly CustomWord[]): ReadonlyMap<string, CustomWord> =>
+/** Custom words as a dictionary in the form of the CMU Pronouncing Dictionary has them. */
+export const dictionaryLines = (custom: ReadonlyMap<string, CustomWord>): string[] =>
+  [...custom].flatMap(([key, { says }]) =>
+    says.map((way, at) => `${key}${at === 0 ? '' : `(${at + 1})`} ${way.toUpperCase()}`),
+  );
+
+export const byKey = (words: readonly CustomWord[]): ReadonlyMap<string, CustomWord> =>
   new Map(
     words
       .flatMap((word) => [[customKey(word.text), word] as const])
@@ -108,9 +114,7 @@ async function withCustom(
 ): Promise<{ readonly model: string; readonly dictionary: string }> {
   const [model, dictionary] = [join(folder, 'words.lm.bin'), join(folder, 'words.dict')];
   const [known, lines] = await Promise.all([readFile(LANGUAGE_MODEL), readFile(MODEL_DICTIONARY, 'utf8')]);
-  const said = [...custom].flatMap(([key, { says }]) =>
-    says.map((way, at) => `${key}${at === 0 ? '' : `(${at + 1})`} ${way.toUpperCase()}`),
-  );
+  const said = dictionaryLines(custom);
   const others = lines.split('\n').filter((line) => !custom.has(line.slice(0, line.search(/[( ]/))));
   await writeFile(dictionary, [...others.filter(Boolean), ...said, ''].join('\n'));
   const there = wordsOfModel(known);

@@ -3,21 +3,22 @@ import type { Asset } from '@larder/contract';
 import { ffmpeg, QUIET } from './ffmpeg';
 import { run } from './run';
 import { wholeSamples } from './samples';
-import { heard, merged, streamsOf } from './sound-streams';
+import { channelsIn, heard, merged, streamsOf } from './sound-streams';
 
 const PIECE_TIMEOUT_MS = 120_000;
 
-/** What is heard of a file, as one channel of the rate that speech is listened to with. */
-function speechGraph({ sound, durationMs }: Pick<Asset, 'sound' | 'durationMs'>): string {
+/** What is heard of a file, or one of its channels, as one channel of the rate that speech is listened to with. */
+function speechGraph({ sound, durationMs }: Pick<Asset, 'sound' | 'durationMs'>, channel: number | null): string {
   if (!sound) throw new Error('there is no sound');
   const all = merged(streamsOf(sound), (durationMs ?? 0) / 1000 || null);
-  return `${all},${heard(sound)},aformat=sample_rates=${SPEECH_RATE}:channel_layouts=mono[speech]`;
+  const one = channel === null ? heard(sound) : `pan=mono|c0=c${channel}`;
+  return `${all},${one},aformat=sample_rates=${SPEECH_RATE}:channel_layouts=mono[speech]`;
 }
 
 /** Listens to all of a file, for where in it somebody speaks. */
 export async function soundFrames(path: string, asset: Asset, signal: AbortSignal): Promise<SoundFrames> {
   const builder = new FrameBuilder();
-  const graph = ['-filter_complex', speechGraph(asset), '-map', '[speech]'];
+  const graph = ['-filter_complex', speechGraph(asset, null), '-map', '[speech]'];
   await ffmpeg(['-i', path, ...graph, '-f', 's16le', 'pipe:3'], {
     signal,
     frames: () => undefined,
@@ -26,11 +27,33 @@ export async function soundFrames(path: string, asset: Asset, signal: AbortSigna
   return builder.finish();
 }
 
-/** Writes a stretch of a file's sound as a WAV file that a recogniser reads. */
+/** As `soundFrames`, of each channel by itself. */
+export async function channelFrames(path: string, asset: Asset, signal: AbortSignal): Promise<SoundFrames[]> {
+  if (!asset.sound) return [];
+  const streams = streamsOf(asset.sound);
+  const builders = Array.from({ length: channelsIn(streams) }, () => new FrameBuilder());
+  const all = merged(streams, (asset.durationMs ?? 0) / 1000 || null);
+  const graph = ['-filter_complex', `${all},aformat=sample_rates=${SPEECH_RATE}[speech]`, '-map', '[speech]'];
+  await ffmpeg(['-i', path, ...graph, '-f', 's16le', 'pipe:3'], {
+    signal,
+    frames: () => undefined,
+    onExtra: wholeSamples((samples) => {
+      const { length } = builders;
+      const one = new Int16Array(samples.length / length);
+      builders.forEach((builder, channel) => {
+        for (let at = 0; at < one.length; at += 1) one[at] = samples[at * length + channel] as number;
+        builder.add(one);
+      });
+    }, builders.length),
+  });
+  return builders.map((builder) => builder.finish());
+}
+
+/** Writes a stretch of a file's sound, or of one of its channels, as a WAV file that a recogniser reads. */
 export async function cutSpeech(
   path: string,
   asset: Asset,
-  { startMs, endMs }: { readonly startMs: number; readonly endMs: number },
+  { startMs, endMs, channel }: { readonly startMs: number; readonly endMs: number; readonly channel: number | null },
   to: string,
   signal: AbortSignal,
 ): Promise<void> {
@@ -39,7 +62,7 @@ export async function cutSpeech(
     'ffmpeg',
     [
       ...['-v', 'error', ...QUIET, '-ss', `${startMs}ms`, '-t', `${length}ms`, '-i', path],
-      ...['-filter_complex', speechGraph({ sound: asset.sound, durationMs: length }), '-map', '[speech]'],
+      ...['-filter_complex', speechGraph({ sound: asset.sound, durationMs: length }, channel), '-map', '[speech]'],
       ...['-c:a', 'pcm_s16le', '-f', 'wav', to],
     ],
     { signal, timeoutMs: PIECE_TIMEOUT_MS },

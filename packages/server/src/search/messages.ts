@@ -1,6 +1,9 @@
 import type { DatabaseOptions } from '../store/database';
 import type {
   PassageLength,
+  ReducedQuestion,
+  RelatedAsked,
+  RelatedTerm,
   SpokenInFile,
   SpokenPassage,
   SpokenPlace,
@@ -8,6 +11,7 @@ import type {
   SpokenSort,
   SpokenTotals,
   Themes,
+  WordsKnown,
 } from '@larder/core/dialogue';
 import type { FieldId } from '@larder/core/fields';
 import type { HeardTest, Query } from '@larder/core/query';
@@ -34,6 +38,8 @@ export type Question = { readonly atLeast: number } & (
   | ({ readonly ask: 'spoken' } & SpokenRequest)
   | ({ readonly ask: 'passages' } & PassagesRequest)
   | ({ readonly ask: 'totals' } & InSpeech)
+  | ({ readonly ask: 'related' } & RelatedRequest)
+  | ({ readonly ask: 'reduced' } & ReducedRequest)
   | { readonly ask: 'themes'; readonly tree: Query | null }
   | ({ readonly ask: 'theme-passages' } & ThemePassagesRequest)
   | { readonly ask: 'heard'; readonly tests: readonly HeardTest[]; readonly ids: readonly number[] }
@@ -53,6 +59,20 @@ export interface SpokenRequest extends InSpeech {
   readonly sort: SpokenSort;
   readonly offset: number;
   readonly limit: number;
+  /** Hits of a file; as many as are listed if nothing is said. */
+  readonly most?: number;
+}
+
+export interface RelatedRequest {
+  readonly terms: readonly RelatedAsked[];
+  readonly tree: Query | null;
+}
+
+export interface ReducedRequest {
+  readonly text: string;
+  readonly kept: ReadonlySet<string>;
+  readonly known: WordsKnown;
+  readonly tree: Query | null;
 }
 
 interface AsPassages {
@@ -76,8 +96,8 @@ export interface FoundPassages {
 export interface SpokenFiles {
   readonly notches: readonly { readonly files: number; readonly hits: number }[];
   readonly files: readonly SpokenInFile[];
-  /** Of each thing that was looked for how it sounds. */
-  readonly sounds: readonly string[];
+  /** Of each thing that was looked for how it sounds, in each of its ways. */
+  readonly sounds: readonly (readonly string[])[];
   readonly searched: number;
 }
 
@@ -85,6 +105,8 @@ export interface Answers {
   spoken: SpokenFiles;
   passages: FoundPassages & Pick<SpokenFiles, 'notches'>;
   totals: SpokenTotals & Pick<SpokenFiles, 'notches'>;
+  related: readonly RelatedTerm[];
+  reduced: ReducedQuestion;
   themes: Themes;
   'theme-passages': FoundPassages;
   /** By asset, in the order of their times. */

@@ -4,6 +4,8 @@ import {
   passagesWith,
   phonesText,
   rankedPassages,
+  reduceQuestion,
+  relatedSaid,
   spokenTotals,
   spokenWindow,
   themesOf,
@@ -70,6 +72,10 @@ function answer(question: Question): Answers[keyof Answers] {
       return passages(question);
     case 'totals':
       return totals(question);
+    case 'related':
+      return relatedSaid(keeper.spoken, question.terms, amongOf(question.tree));
+    case 'reduced':
+      return reduceQuestion(question.text, question.kept, question.known, keeper.spoken, amongOf(question.tree));
     case 'themes':
       return themesOf(keeper.spoken, amongOf(question.tree));
     case 'theme-passages':
@@ -132,7 +138,7 @@ function spoken({ question, notch, tree, ...window }: SpokenRequest): Answers['s
   return {
     notches: found.notches,
     files: spokenWindow(keeper.spoken, found, window),
-    sounds: question.items.map(({ words }) => soundsOf(words)),
+    sounds: question.items.map(({ ways }) => ways.map(({ words }) => soundsOf(words))),
     searched: keeper.spoken.size,
   };
 }
@@ -204,7 +210,7 @@ async function start(): Promise<void> {
 async function take(message: Extract<ToThread, { type: 'ask' }>): Promise<void> {
   const { question } = message;
   if (question.ask === 'spoken' || question.ask === 'passages' || question.ask === 'totals')
-    await pronunciations.learn(question.question.items.flatMap(({ words }) => words));
+    await pronunciations.learn(question.question.items.flatMap(({ ways }) => ways.flatMap(({ words }) => words)));
   const trees = treesOf(question);
   if (trees.length > 0) await keeper.learnAsked(trees);
   // Asked again with less patience: the earlier asking is void.

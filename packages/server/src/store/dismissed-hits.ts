@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { QueryTypes, type Sequelize } from 'sequelize';
-import type { SpokenItem } from '@larder/core/dialogue';
+import { type SpokenItem } from '@larder/core/dialogue';
 import { select } from './database';
 import { notFound } from './errors';
 
@@ -8,7 +8,14 @@ import { notFound } from './errors';
 const askedKey = (items: readonly SpokenItem[]): string =>
   createHash('sha256')
     .update(
-      JSON.stringify(items.map(({ begun, without, words }) => [words.join(' '), begun, without].join('\t')).sort()),
+      JSON.stringify(
+        items
+          .map(({ ways, without }) => {
+            const said = ways.map(({ begun, words }) => `${words.join(' ')}\t${begun}`);
+            return [...said.sort(), without].join('\t');
+          })
+          .sort(),
+      ),
     )
     .digest('hex');
 

@@ -26,6 +26,7 @@ import { foldingMigration } from './migrations/024-folding';
 import { transcriptsMigration } from './migrations/025-transcripts';
 import { dismissedHitsMigration } from './migrations/026-dismissed-hits';
 import { customWordsMigration } from './migrations/028-custom-words';
+import { heardChannelsMigration } from './migrations/029-heard-channels';
 import { recognisedStoragesMigration } from './migrations/027-recognised-storages';
 import { manyWritersMigration } from './migrations/017-many-writers';
 
@@ -61,6 +62,7 @@ export async function migrate(db: Sequelize): Promise<string[]> {
       dismissedHitsMigration,
       recognisedStoragesMigration,
       customWordsMigration,
+      heardChannelsMigration,
     ],
     context: db,
     storage: new SequelizeStorage({ sequelize: db, tableName: 'migration', timestamps: false }),

@@ -152,7 +152,7 @@ export async function addStringOut(
 }
 
 /** Stretches of assets as they are cut: in whole frames, with their handles so far as there is anything, and none twice. */
-async function itemsOfParts(
+export async function itemsOfParts(
   db: Sequelize,
   parts: NonNullable<NewStringOut['parts']>,
   handlesMs: number,

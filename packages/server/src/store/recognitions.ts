@@ -3,13 +3,15 @@ import type { Recognising } from '@larder/contract';
 import { enqueue } from '../jobs/queue';
 import { assetsById } from './assets';
 import { recognitionJob } from '../jobs/catalogue';
+import { channelsIn, streamsOf } from '../media/sound-streams';
 import { select } from './database';
 
-/** Has what is said in some assets recognised, each by a job of its own; subclips through their wholes. */
+/** Has what is said in some assets recognised, each by a job of its own, or each of their channels; subclips through their wholes. */
 export async function queueRecognition(
   db: Sequelize,
   personId: number | null,
   assetIds: readonly number[],
+  apart = false,
 ): Promise<Recognising> {
   const asked = await assetsById(db, assetIds);
   const wholes = await assetsById(db, [...new Set(asked.map(({ id, parentId }) => parentId ?? id))]);
@@ -23,10 +25,18 @@ export async function queueRecognition(
   );
   const left: { assetId: number; why: string }[] = [];
   const taken = wholes.filter(({ id, sound }) => {
-    const why = sound === null ? 'It has no sound.' : going.has(id) ? 'It is in the queue already.' : null;
+    const isSingle = apart && sound !== null && channelsIn(streamsOf(sound)) < 2;
+    const why =
+      sound === null
+        ? 'It has no sound.'
+        : isSingle
+          ? 'It has one channel only.'
+          : going.has(id)
+            ? 'It is in the queue already.'
+            : null;
     if (why !== null) left.push({ assetId: id, why });
     return why === null;
   });
-  await enqueue(taken.map((asset) => ({ ...recognitionJob(asset), personId })));
+  await enqueue(taken.map((asset) => ({ ...recognitionJob(asset, apart), personId })));
   return { queued: taken.length, left };
 }

@@ -37,6 +37,29 @@ export async function tagBook(db: Sequelize): Promise<TagBook> {
   };
 }
 
+/** What a tag is called: by its name, and by all that it is also called. */
+export interface TagNames {
+  /** Empty for a free one. */
+  readonly set: string;
+  readonly names: readonly string[];
+}
+
+/** The tags that are called otherwise too; how often they are used is not counted, which takes long in a large library. */
+export async function tagSynonyms(db: Sequelize): Promise<TagNames[]> {
+  const rows = await select<{ id: number; name: string; setName: string | null; synonym: string }>(
+    db,
+    `SELECT t.id, t.name, g.name AS setName, s.name AS synonym FROM tag_synonym s JOIN tag t ON t.id = s.tag_id LEFT JOIN tag_set g ON g.id = t.set_id
+     ORDER BY t.id, s.folded`,
+  );
+  const tags = new Map<number, { readonly set: string; readonly names: string[] }>();
+  for (const { id, name, setName, synonym } of rows) {
+    const known = tags.get(id);
+    if (known) known.names.push(synonym);
+    else tags.set(id, { set: setName ?? '', names: [name, synonym] });
+  }
+  return [...tags.values()];
+}
+
 export async function setFreeTags(db: Sequelize, personId: number, allowed: boolean): Promise<void> {
   await write(db, personId, async ({ transaction, log }) => {
     await setLibrarySetting(db, 'freeTags', allowed, transaction);

@@ -107,7 +107,8 @@ async function readWritten(db: Sequelize, asset: Asset, durationMs: number, text
 }
 
 /** Moments as people know them: timecode where there is one, else from the beginning. */
-function placesIn(asset: Asset): PlaceOf {
+/** Places of an asset as timecode, or as time where it counts no frames. */
+export function placesIn(asset: Asset): PlaceOf {
   const counting = countingOf(asset);
   return (ms) =>
     counting ? formatTimecode((asset.startFrame ?? 0) + placeOfMs(ms, asset.rate), counting) : clock(ms, '.');

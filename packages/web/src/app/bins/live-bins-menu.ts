@@ -6,6 +6,7 @@ import { LIVE_BINS_VERSION, type LiveBinsFile, type LiveBinsIn } from '@larder/c
 import { Api, type Failure } from '../shared/api';
 import { counted } from '../shared/format';
 import { Icon } from '../shared/icon';
+import { saveFile } from '../shared/save-file';
 import { Toasts } from '../shared/toasts';
 import { bins, handBins } from './state';
 
@@ -91,9 +92,6 @@ export class LiveBinsMenu {
       version: LIVE_BINS_VERSION,
       liveBins: this.own().map(({ name, query, parentId }) => ({ name, query, in: paths.get(parentId ?? 0) ?? null })),
     };
-    const address = URL.createObjectURL(new Blob([JSON.stringify(file, null, 2)], { type: 'application/json' }));
-    const link = Object.assign(document.createElement('a'), { href: address, download: 'live-bins.json' });
-    link.click();
-    URL.revokeObjectURL(address);
+    saveFile({ name: 'live-bins.json', text: JSON.stringify(file, null, 2), type: 'application/json' });
   }
 }

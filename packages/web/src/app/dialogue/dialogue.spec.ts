@@ -1,4 +1,4 @@
-import { readSpoken, SpokenIndex, spokenWindow, type Pronouncer } from '@larder/core/dialogue';
+import { readSpoken, SpokenIndex, spokenWindow, wayText, type Pronouncer } from '@larder/core/dialogue';
 import type { SpokenAsked, SpokenAnswer } from '@larder/contract';
 import { asset, liveBin } from '../../../test/assets';
 import { LibraryServer } from '../../../test/library';
@@ -26,7 +26,9 @@ function answer(asked: Partial<SpokenAsked>): SpokenAnswer {
   const found = index.find(question, asked.notch ?? 0, null);
   return {
     ...{ revision: 1, offset: 0, notches: found.notches, searched: index.size },
-    items: question.items.map(({ words, without }) => ({ text: words.join(' '), without, sounds: '' })),
+    items: question.items.flatMap(({ ways, without }) =>
+      ways.map((way) => ({ text: wayText(way), without, sounds: '' })),
+    ),
     files: spokenWindow(index, found, { sort: asked.sort ?? 'best', offset: 0, limit: asked.limit ?? 20 }).map(
       ({ id, hits, ...file }) => ({
         ...{ asset: server.assets.get(id) ?? asset(id), ...file },
@@ -290,5 +292,24 @@ describe('the dialogue section', () => {
     await screen.click('.modal button', 'Save');
     await screen.says('nl-toasts', 'Kept as the live bin “Bells”.');
     expect(server.bodies('newLiveBin')).toMatchObject([{ name: 'Bells', query }]);
+  });
+
+  it('has all that was found taken along as a file, or says why not', async () => {
+    const saved: string[] = [];
+    Object.assign(URL, { createObjectURL: () => 'blob:saved', revokeObjectURL: () => undefined });
+    jest.spyOn(HTMLAnchorElement.prototype, 'click').mockImplementation(function (this: HTMLAnchorElement) {
+      saved.push(`${this.download} ${this.href}`);
+    });
+    server.on('takeHits', ({ format }) => ({ name: `Said_ bell.${format}`, type: 'text/plain', text: 'TITLE: bell' }));
+    const screen = await open('/dialogue?said=bell&notch=2');
+    await screen.click(`${view} button`, 'Take along');
+    await screen.click(`${view} button`, 'All hits as a cut list (EDL)');
+    await until('the file', () => saved.length > 0);
+    expect(saved).toEqual(['Said_ bell.edl blob:saved']);
+    expect(server.bodies('takeHits')).toMatchObject([{ said: 'bell', notch: 2, sort: 'best', format: 'edl' }]);
+    server.on('takeHits', () => new Refusal(422, { code: 'refused', reason: 'There is nothing to cut.' }));
+    await screen.click(`${view} button`, 'OpenTimelineIO');
+    await screen.says('nl-toasts', 'There is nothing to cut.');
+    expect(saved).toHaveLength(1);
   });
 });

@@ -1,14 +1,16 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input, viewChild, type ElementRef } from '@angular/core';
 import { Router } from '@angular/router';
 import { Store } from '@ngrx/store';
-import { NOTCHES, type SpokenHow } from '@larder/core/dialogue';
+import { NOTCHES, readsAsQuestion, type SpokenHow } from '@larder/core/dialogue';
 import { parseQuery, wordQueryIssue } from '@larder/core/query';
+import { LONGEST_SAID } from '@larder/contract';
 import { Fields } from '../shared/fields';
 import { Icon } from '../shared/icon';
 import { Keys } from '../shared/keys';
 import { sessionFeature } from '../shared/session';
 import { CustomWords } from './custom-words';
 import type { SpeechAsked } from './speech-asked';
+import { RelatedWords } from './related-words';
 import { SpokenFiles } from './spoken-files';
 import { SpokenPassages } from './spoken-passages';
 import { SpokenTotalsView } from './spoken-totals';
@@ -37,7 +39,7 @@ const IN_SPEECH: readonly View[] = ['files', 'passages', 'totals'];
 /** Speech of the whole library: what was said where, and what it is about. */
 @Component({
   selector: 'nl-dialogue',
-  imports: [CustomWords, Icon, SpokenFiles, SpokenPassages, SpokenTotalsView, ThemesView],
+  imports: [CustomWords, Icon, RelatedWords, SpokenFiles, SpokenPassages, SpokenTotalsView, ThemesView],
   templateUrl: './dialogue.html',
   styleUrl: './dialogue.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -51,6 +53,7 @@ export class Dialogue {
   readonly sort = input<string | undefined>();
   readonly q = input<string | undefined>();
   readonly view = input<string | undefined>();
+  readonly related = input<string | undefined>();
   private readonly fields = inject(Fields);
   private readonly router = inject(Router);
   private readonly box = viewChild<ElementRef<HTMLInputElement>>('box');
@@ -58,6 +61,7 @@ export class Dialogue {
 
   protected readonly hows = Object.entries(HOW_LABELS).map(([how, label]) => ({ how, label }));
   protected readonly views = VIEWS;
+  protected readonly longest = LONGEST_SAID;
   protected readonly isSearch = computed(() => IN_SPEECH.includes(this.isView()));
   protected readonly isView = computed((): View => VIEWS.find(({ id }) => id === this.view())?.id ?? 'files');
   protected readonly asksFor = computed(() => this.said() ?? '');
@@ -85,6 +89,11 @@ export class Dialogue {
   /** Where nothing is looked for, there is nothing to rank or to add up: it is told how to look for something. */
   protected readonly shown = computed((): View =>
     this.isSearch() && this.asksFor().trim() === '' ? 'files' : this.isView(),
+  );
+
+  protected readonly isQuestion = computed(() => readsAsQuestion(this.asksFor()));
+  protected readonly showsRelated = computed(
+    () => this.related() !== undefined && this.isSearch() && this.asksFor().trim() !== '',
   );
 
   constructor() {

@@ -9,8 +9,9 @@ export class Recognition {
   private readonly api = inject(Api);
   private readonly toasts = inject(Toasts);
 
-  of(assetIds: readonly number[]): void {
-    this.api.call('recognise', { assetIds }).subscribe({
+  /** @param apart each channel by itself */
+  of(assetIds: readonly number[], apart = false): void {
+    this.api.call('recognise', { assetIds, apart }).subscribe({
       next: ({ queued, left }) => {
         const [first, ...others] = left;
         const also = others.length > 0 ? ` And ${counted(others.length, 'other')} not.` : '';

@@ -14,7 +14,7 @@ import { NgbDropdownModule } from '@ng-bootstrap/ng-bootstrap';
 import { Store } from '@ngrx/store';
 import { heardQuery, placeOfMs, readSpoken, type SpokenPlace, type SpokenSort } from '@larder/core/dialogue';
 import { combine, parseQuery, printQuery } from '@larder/core/query';
-import type { Asset, SpokenAnswer } from '@larder/contract';
+import { HIT_FORMATS, type Asset, type HitFormat, type SpokenAnswer } from '@larder/contract';
 import { BinDialog } from '../bins/bin-dialog';
 import { binActions } from '../bins/state';
 import { LiveBinDialog } from '../bins/live-bin-dialog';
@@ -26,6 +26,7 @@ import { callOf, counted, formatCount, placeText } from '../shared/format';
 import { Icon } from '../shared/icon';
 import { Keys } from '../shared/keys';
 import { mayOffer, sessionFeature } from '../shared/session';
+import { saveFile } from '../shared/save-file';
 import { StateBadge } from '../shared/state-badge';
 import { Thumb } from '../shared/thumb';
 import { Toasts } from '../shared/toasts';
@@ -42,6 +43,12 @@ const SORT_LABELS: Readonly<Record<SpokenSort, string>> = {
   best: 'Likeliest first',
   most: 'Most hits first',
   newest: 'Last catalogued first',
+};
+
+const HIT_LABELS: Readonly<Record<HitFormat, string>> = {
+  csv: 'All hits as a list of markers (CSV)',
+  edl: 'All hits as a cut list (EDL)',
+  otio: 'All hits as a cut list (OpenTimelineIO)',
 };
 
 type File = SpokenAnswer['files'][number];
@@ -102,6 +109,7 @@ export class SpokenFiles {
   protected readonly mayLog = computed(() => mayOffer(this.person(), 'log'));
   protected readonly mayCut = computed(() => mayOffer(this.person(), 'cut'));
   protected readonly sorts = Object.entries(SORT_LABELS).map(([sort, label]) => ({ sort, label }));
+  protected readonly formats = HIT_FORMATS.map((format) => ({ format, label: HIT_LABELS[format] }));
   protected readonly counted = counted;
   protected readonly count = formatCount;
 
@@ -278,6 +286,14 @@ export class SpokenFiles {
     if (!bin) return;
     this.store.dispatch(binActions.kept({ bin }));
     this.toasts.done(`Kept as the live bin “${bin.name}”.`);
+  }
+
+  /** All hits that were not dismissed, listed or not. */
+  protected takeAlong(format: HitFormat): void {
+    this.api.call('takeHits', { ...this.asking(), sort: this.isSort(), format }).subscribe({
+      next: saveFile,
+      error: ({ message }: Failure) => this.toasts.failed(message),
+    });
   }
 
   protected async toBin(): Promise<void> {

@@ -4,7 +4,7 @@ import { words, type FieldId } from '@larder/core/fields';
 import { combine, parseQuery, printQuery, type Query } from '@larder/core/query';
 import { Api } from '../shared/api';
 import { askedAnew } from '../shared/asked-anew';
-import { counted, formatCount, formatDay, formatStretch } from '../shared/format';
+import { counted, formatDay, formatStretch } from '../shared/format';
 import { Fields } from '../shared/fields';
 import { Icon } from '../shared/icon';
 import type { SpeechAsked } from './speech-asked';
@@ -36,7 +36,6 @@ export class SpokenTotalsView {
   private readonly api = inject(Api);
   private readonly fields = inject(Fields);
   protected readonly counted = counted;
-  protected readonly count = formatCount;
 
   private readonly asked = askedAnew(
     computed(() => this.asking()),

@@ -79,7 +79,9 @@ export class TotalsChart {
       tooltip: {
         ...tooltipLooks(),
         trigger: 'item',
-        formatter: ({ dataIndex = 0 }: { dataIndex?: number }) => escaped(bars[dataIndex]?.title ?? ''),
+        formatter: ({ dataIndex = 0 }: { dataIndex?: number }) =>
+          // Reels and people may have any name, and the tooltip is written as markup.
+          echarts.format.encodeHTML(bars[dataIndex]?.title ?? ''),
       },
       ...(stands ? { xAxis: names, yAxis: counts } : { xAxis: counts, yAxis: names }),
       series: [
@@ -97,6 +99,3 @@ export class TotalsChart {
     };
   });
 }
-
-/** Reels and people may have any name, and the tooltip is written as markup. */
-const escaped = (text: string): string => text.replace(/[&<>"']/g, (sign) => `&#${sign.charCodeAt(0)};`);

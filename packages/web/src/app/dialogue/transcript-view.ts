@@ -298,8 +298,10 @@ export class TranscriptView {
     );
   }
 
-  protected recognise(): void {
-    this.recognition.of([this.asset().id]);
+  protected readonly hasChannels = computed(() => (this.asset().sound?.channels ?? 0) > 1);
+
+  protected recognise(apart: boolean): void {
+    this.recognition.of([this.asset().id], apart);
   }
 
   protected read({ name, text }: ChosenText): void {

@@ -138,7 +138,9 @@ describe('a transcript', () => {
     await screen.says(view, 'Nothing is written down of what is said in it.');
     await screen.click(`${view} button`, 'Recognise');
     await screen.says('nl-toasts', '1 recording in the queue');
-    expect(server.bodies('recognise')).toEqual([{ assetIds: [1] }]);
+    expect(server.bodies('recognise')).toEqual([{ assetIds: [1], apart: false }]);
+    await screen.click('nl-transcript button', 'Channel by channel');
+    expect(server.bodies('recognise').at(-1)).toEqual({ assetIds: [1], apart: true });
     server.on('transcript', () => ({ sources: [INFO], shown: { ...INFO, words: [], speakers: [] } }));
     screen.changed('asset', 1, 2);
     await screen.says(view, 'Nobody speaks in it.');
@@ -194,7 +196,7 @@ describe('a transcript', () => {
     await screen.click('nl-details button', 'Recognise what is said');
     await screen.says('nl-toasts', '1 recording in the queue');
     await screen.says('nl-toasts', '1 asset left out. It has no sound.');
-    expect(server.bodies('recognise')).toEqual([{ assetIds: [1, 2] }]);
+    expect(server.bodies('recognise')).toEqual([{ assetIds: [1, 2], apart: false }]);
     server.on('recognise', ({ assetIds }) => ({
       queued: 0,
       left: assetIds.map((assetId) => ({ assetId, why: 'It is away.' })),
