@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import { Dictionary, type SpokenDocument, type SpokenWord } from '@larder/core/dialogue';
+import { Dictionary, PHONES, writeSounds, type SpokenDocument, type SpokenWord } from '@larder/core/dialogue';
 import { random } from './search-corpus';
 
 const DICTIONARY = '/usr/share/pocketsphinx/model/en-us/cmudict-en-us.dict';
@@ -9,6 +9,8 @@ const VOCABULARY = 60_000;
 export const WORDS_A_FILE = 600;
 /** As lattices of recorded speech have them here. */
 const OTHERS_A_WORD = 1.5;
+/** So many phones are heard as others, as of spoken sentences here. */
+const WRONG_PHONES = 0.34;
 
 /** Words of the dictionary in an order of no meaning, the commonest first. */
 const vocabulary = ((): readonly string[] => {
@@ -40,6 +42,14 @@ export function content(next: () => number): string {
   }
 }
 
+/** The phones of a word, some of them heard as others. */
+function soundsOf(word: string, next: () => number): string {
+  const [phones = []] = dictionary.ways(word);
+  return writeSounds(
+    Uint8Array.from(phones, (phone) => (next() < WRONG_PHONES ? Math.floor(next() * PHONES.length) : phone)),
+  );
+}
+
 export function spokenFile(id: number): SpokenDocument {
   const next = random(id);
   const words: SpokenWord[] = [];
@@ -49,7 +59,14 @@ export function spokenFile(id: number): SpokenDocument {
       certainty: next() * 0.4,
     }));
     const text = someWord(next);
-    words.push({ text, startMs: ms, endMs: ms + 250, certainty: 0.3 + 0.7 * next(), others });
+    words.push({
+      text,
+      startMs: ms,
+      endMs: ms + 250,
+      certainty: 0.3 + 0.7 * next(),
+      others,
+      sounds: soundsOf(text, next),
+    });
     ms += 300 + (at % 12 === 0 ? 800 : 0);
   }
   return { id, wholeId: 0, spoken: { words, speakers: [] } };

@@ -46,7 +46,7 @@ interface Pieces {
   readonly files: readonly PieceFile[];
 }
 
-/** As a job does: where somebody speaks, cut out, listened to with its lattice, read into words. */
+/** As a job does: where somebody speaks, cut out, listened to for words with their lattice and for phones, read into words. */
 async function whole(path: string, asset: Asset, folder: string): Promise<Pieces> {
   const pieces = speechPieces(await soundFrames(path, asset, never));
   const files = pieces.map((piece, at) => ({ ...piece, name: `piece${at}` }));
@@ -56,14 +56,21 @@ async function whole(path: string, asset: Asset, folder: string): Promise<Pieces
   return { folder, files };
 }
 
-/** The recogniser by itself on the same pieces, with the same knobs, and nothing written but what it heard. */
+/** The recogniser by itself on the same pieces, with the same knobs, for words and for phones, and nothing written but what it heard. */
 async function bare({ files, folder }: Pieces): Promise<void> {
   writeFileSync(join(folder, 'bare'), files.map(({ name }) => `${name}\n`).join(''));
-  await run('pocketsphinx_batch', [
-    ...['-hmm', join(MODEL, 'en-us'), '-lm', join(MODEL, 'en-us.lm.bin'), '-dict', join(MODEL, 'cmudict-en-us.dict')],
-    ...['-ctl', join(folder, 'bare'), '-cepdir', folder, '-hyp', join(folder, 'bare.hyp'), '-logfn', '/dev/null'],
-    ...'-cepext .wav -adcin yes -adchdr 44 -remove_noise no -lw 5 -fwdflatlw 6.5 -bestpathlw 7.5'.split(' '),
+  const listen = (how: readonly string[]) =>
+    run('pocketsphinx_batch', [
+      ...['-hmm', join(MODEL, 'en-us'), '-ctl', join(folder, 'bare'), '-cepdir', folder, '-logfn', '/dev/null'],
+      ...'-cepext .wav -adcin yes -adchdr 44 -remove_noise no'.split(' '),
+      ...[...how, '-hyp', join(folder, 'bare.hyp')],
+    ]);
+  await listen([
+    ...['-lm', join(MODEL, 'en-us.lm.bin'), '-dict', join(MODEL, 'cmudict-en-us.dict')],
+    ...'-lw 5 -fwdflatlw 6.5 -bestpathlw 7.5'.split(' '),
   ]);
+  const phones = ['-allphone', join(MODEL, 'en-us-phone.lm.bin'), ...'-allphone_ci yes'.split(' ')];
+  await listen([...phones, ...'-lw 1 -beam 1e-20 -pbeam 1e-20'.split(' ')]);
 }
 
 /** How well recorded speech is recognised, and what it costs. */
@@ -81,8 +88,8 @@ export async function recognition(print: (figure: Figure) => void): Promise<void
       ms: pieces[at]?.endMs ?? 0,
       heard: heard[at] ?? [],
     }));
-    const wer = wordErrors({ sentences, names: [] });
-    print({ name: 'dialogue.wer.recorded', value: round(wer), unit: 'share', peer: null, ratio: null });
+    const { errors, words } = wordErrors(sentences);
+    print({ name: 'dialogue.wer.recorded', value: round(errors / words), unit: 'share', peer: null, ratio: null });
 
     const inputs = each.flatMap(({ name }) => ['-i', join(RECORDED, `${name}.wav`)]);
     const one = join(home, 'one.wav');

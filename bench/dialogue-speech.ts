@@ -2,8 +2,8 @@ import { execFile } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
-import type { SpokenWord } from '@larder/core/dialogue';
-import { POCKETSPHINX } from '@larder/server';
+import { phonesText, type CustomWord, type Phones, type SpokenWord } from '@larder/core/dialogue';
+import { POCKETSPHINX, type PieceFile } from '@larder/server';
 import { random } from './search-corpus';
 
 const run = promisify(execFile);
@@ -30,6 +30,9 @@ const SENTENCES = 1300;
 const NAMES = 40;
 const SENTENCES_A_NAME = 3;
 const AT_ONCE = 50;
+const WORKERS = 2;
+/** Of the WAV files that flite writes: 16,000 samples a second of 16 bits. */
+const [WAV_HEAD, BYTES_PER_MS] = [44, 32] as const;
 
 /** Examples of use from WordNet 3.0 (Princeton University), of 6 to 14 words that the dictionary has. */
 function examples(known: ReadonlySet<string>): string[] {
@@ -65,10 +68,8 @@ function invented(next: () => number, known: ReadonlySet<string>): string[] {
   return [...names];
 }
 
-/** Speech of a seed: said by both voices and listened to; kept in a folder, since that takes most of an hour. */
+/** Speech of a seed: said by both voices and listened to; kept in a folder, each batch by itself, since that takes most of an hour. */
 export async function spoken(seed: number, cache: string): Promise<Speech> {
-  const kept = join(cache, `speech-${seed}.json`);
-  if (existsSync(kept)) return JSON.parse(readFileSync(kept, 'utf8')) as Speech;
   const known = new Set(
     readFileSync(DICTIONARY, 'utf8')
       .split('\n')
@@ -76,43 +77,80 @@ export async function spoken(seed: number, cache: string): Promise<Speech> {
   );
   const next = random(seed);
   const names = invented(next, known);
-  const all = examples(known);
-  const texts = Array.from({ length: SENTENCES }, () => all[Math.floor(next() * all.length)] as string);
+  const some = examples(known);
+  const texts = Array.from({ length: SENTENCES }, () => some[Math.floor(next() * some.length)] as string);
   for (const [at, name] of names.entries())
     for (let n = 0; n < SENTENCES_A_NAME; n += 1) {
       const [before, after] = AROUND[(at + n) % AROUND.length] as (typeof AROUND)[number];
       texts.push(`${before} ${name} ${after}`);
     }
-  const folder = join(cache, `speech-${seed}`);
-  mkdirSync(folder, { recursive: true });
-  const sentences: Sentence[] = [];
-  for (let start = 0; start < texts.length; start += AT_ONCE) {
-    const batch = texts.slice(start, start + AT_ONCE).map((text, at) => ({
-      text,
-      voice: VOICES[(start + at) % VOICES.length] as string,
-      name: `s${start + at}`,
-    }));
-    const pieces: { readonly name: string; readonly startMs: number; readonly endMs: number }[] = [];
-    for (const { text, voice, name } of batch) {
-      const file = join(folder, `${name}.wav`);
-      await run('flite', ['-voice', voice, '-t', text, '-o', file]);
-      pieces.push({ name, startMs: 0, endMs: (readFileSync(file).length - 44) / 32 });
-    }
-    const heard = await POCKETSPHINX.hear(pieces, [], folder, new AbortController().signal);
-    batch.forEach(({ text, voice }, at) =>
-      sentences.push({ text, voice, ms: pieces[at]?.endMs ?? 0, heard: heard[at] ?? [] }),
-    );
-  }
-  const speech = { sentences, names };
-  writeFileSync(kept, JSON.stringify(speech));
-  return speech;
+  const batches = batchesOf(texts);
+  const heard = await all(batches.map((batch, at) => () => batchOf(batch, [], join(cache, `speech-${seed}`, `${at}`))));
+  return { sentences: heard.flat(), names };
 }
 
-/** The share of words that were put in, left out or taken for others; of the sentences without names, which it cannot know. */
-export function wordErrors({ names, sentences }: Speech): number {
+/** Of the sentences without names every so-manieth is listened to again with custom words: that takes as long as the first time. */
+const SAMPLED = 4;
+
+/** What is heard with the names as custom words: of all sentences with names, and a sample of the others. */
+export async function spokenWithCustom(
+  { names, sentences }: Speech,
+  seed: number,
+  cache: string,
+  says: (name: string) => readonly Phones[],
+): Promise<{ readonly named: Sentence[]; readonly others: Sentence[] }> {
+  const custom = names.map((text, at): CustomWord => ({ id: at + 1, text, says: says(text).map(phonesText) }));
+  const isNamed = ({ text }: Sentence) => names.some((name) => text.includes(name));
+  const some = [
+    ...sentences.filter(isNamed),
+    ...sentences.filter((each) => !isNamed(each)).filter((_each, at) => at % SAMPLED === 0),
+  ];
+  const batches = batchesOf(some.map(({ text }) => text));
+  const folder = (at: number) => join(cache, `custom-${seed}`, `${at}`);
+  const heard = (await all(batches.map((batch, at) => () => batchOf(batch, custom, folder(at))))).flat();
+  return { named: heard.filter(isNamed), others: heard.filter((each) => !isNamed(each)) };
+}
+
+const batchesOf = (texts: readonly string[]): (readonly string[])[] =>
+  Array.from({ length: Math.ceil(texts.length / AT_ONCE) }, (_unused, at) =>
+    texts.slice(at * AT_ONCE, (at + 1) * AT_ONCE),
+  );
+
+/** Does all of some things, as many at once as there are cores. */
+async function all<T>(things: readonly (() => Promise<T>)[]): Promise<T[]> {
+  const done: T[] = [];
+  const left = [...things.entries()];
+  const doNext = async (): Promise<void> => {
+    for (let next = left.pop(); next; next = left.pop()) done[next[0]] = await next[1]();
+  };
+  await Promise.all(Array.from({ length: WORKERS }, doNext));
+  return done;
+}
+
+/** Some sentences, the voices in turn, made and kept in a folder. */
+async function batchOf(texts: readonly string[], custom: readonly CustomWord[], folder: string): Promise<Sentence[]> {
+  const kept = join(folder, 'heard.json');
+  if (existsSync(kept)) return JSON.parse(readFileSync(kept, 'utf8')) as Sentence[];
+  mkdirSync(folder, { recursive: true });
+  const voiceAt = (at: number): string => VOICES[at % VOICES.length] as string;
+  const pieces: PieceFile[] = [];
+  for (const [at, text] of texts.entries()) {
+    const file = join(folder, `s${at}.wav`);
+    await run('flite', ['-voice', voiceAt(at), '-t', text, '-o', file]);
+    pieces.push({ name: `s${at}`, startMs: 0, endMs: (readFileSync(file).length - WAV_HEAD) / BYTES_PER_MS });
+  }
+  const heard = await POCKETSPHINX.hear(pieces, custom, folder, new AbortController().signal);
+  const sentences = texts.map((text, at) => ({
+    ...{ text, voice: voiceAt(at), ms: pieces[at]?.endMs ?? 0, heard: heard[at] ?? [] },
+  }));
+  writeFileSync(kept, JSON.stringify(sentences));
+  return sentences;
+}
+
+/** How many words were put in, left out or taken for others, of how many that were said. */
+export function wordErrors(sentences: readonly Sentence[]): { readonly errors: number; readonly words: number } {
   let [errors, words] = [0, 0];
   for (const { heard, text } of sentences) {
-    if (names.some((name) => text.includes(name))) continue;
     const [said, made] = [wordsOf(text), heard.map((word) => word.text)];
     let above = Array.from({ length: made.length + 1 }, (_unused, at) => at);
     said.forEach((word, at) => {
@@ -131,5 +169,5 @@ export function wordErrors({ names, sentences }: Speech): number {
     errors += above.at(-1) as number;
     words += said.length;
   }
-  return errors / words;
+  return { errors, words };
 }

@@ -17,7 +17,8 @@ import { content, dictionary, spokenFile } from './dialogue-corpus';
 import { SpokenFullText } from './dialogue-fulltext';
 import { indexOf, judged, KINDS, recallAt, tenths, termsOf, termWeightedValue } from './dialogue-quality';
 import { recognition } from './dialogue-recognition';
-import { spoken, wordErrors } from './dialogue-speech';
+import { learntChannel } from './dialogue-channel';
+import { spoken, spokenWithCustom, wordErrors } from './dialogue-speech';
 import { median, round, type Figure } from './kit';
 import { random } from './search-corpus';
 
@@ -176,8 +177,7 @@ const ENOUGH = 30;
 
 /** Speech is made and listened to once, which takes some 40 minutes each, and kept beside other temporary files. */
 async function quality(print: Print): Promise<void> {
-  const cache = join(tmpdir(), 'larder-speech');
-  mkdirSync(cache, { recursive: true });
+  const cache = speechFolder();
   for (const [set, seed] of Object.entries(SEEDS)) {
     const figure = (name: string, value: number, unit: string) =>
       print({ name: `dialogue.${name}.${set}`, value: round(value), unit, peer: null, ratio: null });
@@ -187,7 +187,16 @@ async function quality(print: Print): Promise<void> {
     const terms = termsOf(speech, seed, pronunciations);
     const found = judged(indexOf(speech, pronunciations), terms);
     const seconds = speech.sentences.reduce((sum, { ms }) => sum + ms / 1000, 0);
-    figure('wer', wordErrors(speech), 'share, without custom words');
+    const unnamed = wordErrors(
+      speech.sentences.filter(({ text }) => !speech.names.some((name) => text.includes(name))),
+    );
+    figure('wer', unnamed.errors / unnamed.words, 'share, without names and custom words');
+    const custom = await spokenWithCustom(speech, seed, cache, (name) => pronunciations.ways(name));
+    const [named, others] = [wordErrors(custom.named), wordErrors(custom.others)];
+    // As many of those without names as there are, by what was heard of a sample of them.
+    const part = others.words / unnamed.words;
+    const errors = named.errors + others.errors / part;
+    figure('wer.custom', errors / (named.words + unnamed.words), 'share, the names being custom words');
     for (const kind of KINDS)
       for (const alarms of [1, 5])
         figure(
@@ -204,6 +213,17 @@ async function quality(print: Print): Promise<void> {
   }
 }
 
+/** How phones are heard, learnt from the speech that confidence is fitted to, as core has it. */
+async function channel(): Promise<void> {
+  process.stdout.write(learntChannel(await spoken(SEEDS.fitted, speechFolder())));
+}
+
+function speechFolder(): string {
+  const folder = join(tmpdir(), 'larder-speech');
+  mkdirSync(folder, { recursive: true });
+  return folder;
+}
+
 /** What is said, at three sizes, and how well it is found. */
 export const dialogue = {
   small: (print: Print) => speed(1000, print),
@@ -211,4 +231,5 @@ export const dialogue = {
   large: (print: Print) => speed(LARGE, print),
   recognition,
   quality,
+  channel,
 };

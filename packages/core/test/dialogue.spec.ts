@@ -5,14 +5,19 @@ import {
   namedSpeaker,
   packSpoken,
   passagesOf,
+  phonesText,
   placeOfMs,
   readLattice,
+  readPhones,
   readSegments,
+  readSounds,
   saidText,
   spokenHits,
   spokenOfCues,
   spokenWithin,
   unpackSpoken,
+  withSounds,
+  writeSounds,
   type Spoken,
   type SpokenWord,
 } from '../src/dialogue';
@@ -30,6 +35,7 @@ function spoken(text: string, speakers: Spoken['speakers'] = []): Spoken {
   }
   return { words, speakers };
 }
+const phones = (text: string) => readPhones(text) ?? new Uint8Array(0);
 const timesOf = (words: readonly SpokenWord[]) => words.map(({ text, startMs, endMs }) => [text, startMs, endMs]);
 
 describe('passages', () => {
@@ -148,6 +154,11 @@ describe('what is kept', () => {
         { text: 'lock', startMs: 0, endMs: 10, certainty: 0.25, others: [{ text: 'lot', certainty: 0.125 }] },
         { text: 'lock', startMs: 10, endMs: 20, certainty: null },
         { text: 'log', startMs: 20, endMs: 30, certainty: null, others: [{ text: 'lock', certainty: 1 }] },
+        { text: 'lot', startMs: 30, endMs: 40, certainty: null, sounds: writeSounds(phones('L AA T ZH')) },
+        {
+          ...{ text: 'lid', startMs: 40, endMs: 50, certainty: 0.5, others: [{ text: 'lied', certainty: 0.25 }] },
+          sounds: 'D@',
+        },
       ],
       speakers: [{ fromMs: 0, name: 'Osk' }],
     };
@@ -253,5 +264,20 @@ nonsense`,
     ]);
     expect(readSegments('what is this')).toBeNull();
     expect(readSegments('')).toBeNull();
+  });
+
+  it('has with each word the phones that were heard while it was said, and nothing for silence and noise', () => {
+    const { segments: heard = [] } = readSegments(line) ?? {};
+    const words = heardWords(lattice, heard, 5000);
+    const sounds = 'p1 S 0 T -1 A -2 L -3 0 -1 0 HH 8 -1 0 L 20 -1 0 OW 39 -1 0 W 43 -1 0 SIL 60 -1 0 +SPN+ 70 -1 0 ER 90';
+    const { segments = [] } = readSegments(sounds) ?? {};
+    const told = withSounds(words, segments, 5000).map((word) => phonesText(readSounds(word.sounds ?? '')));
+    expect(told).toEqual(['HH L OW', 'W ER']);
+    // Most of a phone lies in the one word or the other.
+    const { segments: late = [] } = readSegments('p1 S 0 T -1 A -2 L -3 35 -1 0 OW 44 -1 0 W 60') ?? {};
+    expect(withSounds(words, late, 5000).map((word) => phonesText(readSounds(word.sounds ?? '')))).toEqual(['OW', 'W']);
+    expect(withSounds(words, [], 5000)).toEqual(words);
+    expect(withSounds([], segments, 5000)).toEqual([]);
+    expect(phonesText(readSounds(`${writeSounds(phones('M ZH AA'))} é`))).toBe('M ZH AA');
   });
 });

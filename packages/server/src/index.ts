@@ -16,7 +16,7 @@ export { queueRecognition } from './store/recognitions';
 export { addStorage, queueScan, watchStorages } from './store/storages';
 export { releaseWorker } from './jobs/queue';
 export { PROBE_ARGS } from './media/probe';
-export { POCKETSPHINX } from './media/recogniser';
+export { POCKETSPHINX, type PieceFile } from './media/recogniser';
 export { readRecogniserChoice, type RecogniserChoice } from './media/recogniser-choice';
 export { RemoteRecogniserStandIn } from './stand-ins/remote-recogniser';
 export { suggestedWords } from './media/suggested-words';

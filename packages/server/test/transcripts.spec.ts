@@ -82,6 +82,37 @@ describe('recognition', () => {
     expect(await found('said:water storage:New')).toEqual(['fresh']);
   });
 
+  it('keeps with the words the phones that it heard, and a name that it cannot know is found by them', async () => {
+    const manager = await library.as('manager');
+    const folder = library.shelf('names');
+    const lines = {
+      named: 'We talked about Fenomouth for most of the evening',
+      other: 'We talked about the weather for most of the evening',
+    };
+    for (const [name, line] of Object.entries(lines))
+      execFileSync('flite', ['-voice', 'rms', '-t', line, '-o', join(folder, `${name}.wav`)]);
+    await scanned(manager, 'Names', folder);
+    await allJobsEnded(manager);
+    const assets = await search('storage:Names');
+    await editor.call('recognise', { assetIds: assets.map(({ id }) => id) });
+    await allJobsEnded(editor);
+    const named = assets.find(({ name }) => name === 'named.wav')?.id ?? 0;
+    const { shown } = await editor.call('transcript', { source: null }, named);
+    const words = shown?.words ?? [];
+    expect(saidText(words)).toMatch(/evening/);
+    expect(saidText(words).toLowerCase()).not.toMatch(/fenomouth/);
+    expect(words.some((word) => 'sounds' in word)).toBe(false);
+    expect(await found('heard:"fenomouth,likely"')).toEqual(['named']);
+    const { revision } = await editor.call('status', null);
+    const { files } = await editor.call('spoken', { said: 'fenomouth', notch: 2, atLeast: revision });
+    expect(files.map(({ asset, hits }) => [asset.id, hits.length])).toEqual([[named, 1]]);
+    const hit = files[0]?.hits[0];
+    expect(hit?.spelled).toBe(false);
+    // What was heard for it stands where it was said: after a second at the earliest, and before the evening.
+    expect(hit?.startMs).toBeGreaterThan(500);
+    expect(hit?.endMs).toBeLessThan(words.at(-1)?.startMs ?? 0);
+  });
+
   it('hears each channel by itself where everybody has a microphone of their own, by the names that the recorder gave', async () => {
     const folder = library.shelf('lavaliers');
     const voices = [

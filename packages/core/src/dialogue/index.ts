@@ -20,8 +20,9 @@ export {
 export { corrected, namedSpeaker } from './correct';
 export { passageRows, writeText, type PlaceOf } from './write-text';
 export { heardWords, readLattice, readSegments, type HeardSegment, type Lattice } from './lattice';
+export { readSounds, withSounds, writeSounds } from './sounds';
 export { spokenHits, type SpokenHit } from './said';
-export { confidenceOf, NOTCHES } from './confidence';
+export { confidenceOf, confidenceOfHeard, NOTCHES, type HeardEvidence } from './confidence';
 export { HeardAnswers, heardIn, heardPlaces, heardQuery } from './heard';
 export { PHONES, phonesText, readPhones, type Phones } from './phones';
 export { phonesOfIpa } from './ipa';

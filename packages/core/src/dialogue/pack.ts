@@ -13,6 +13,7 @@ type PackedWord = readonly [
   endMs: number,
   certainty?: number | null,
   others?: readonly (readonly [text: string, certainty: number])[],
+  sounds?: string,
 ];
 
 interface Packed {
@@ -23,23 +24,22 @@ interface Packed {
 
 const share = (certainty: number): number => Math.round(certainty * SHARES);
 
-function packWord({ text, startMs, endMs, certainty, others = [] }: SpokenWord): PackedWord {
+function packWord({ text, startMs, endMs, certainty, others = [], sounds }: SpokenWord): PackedWord {
   const head = [text, startMs, endMs] as const;
-  if (others.length > 0)
-    return [
-      ...head,
-      certainty === null ? null : share(certainty),
-      others.map((other) => [other.text, share(other.certainty)] as const),
-    ];
-  return certainty === null ? head : [...head, share(certainty)];
+  const sure = certainty === null ? null : share(certainty);
+  const packedOthers = others.map((other) => [other.text, share(other.certainty)] as const);
+  if (sounds !== undefined) return [...head, sure, packedOthers, sounds];
+  if (others.length > 0) return [...head, sure, packedOthers];
+  return sure === null ? head : [...head, sure];
 }
 
-function unpackWord([text, startMs, endMs, certainty = null, others]: PackedWord): SpokenWord {
+function unpackWord([text, startMs, endMs, certainty = null, others = [], sounds]: PackedWord): SpokenWord {
   return {
     ...{ text, startMs, endMs, certainty: certainty === null ? null : certainty / SHARES },
-    ...(others
+    ...(others.length > 0
       ? { others: others.map(([other, share]): OtherWord => ({ text: other, certainty: share / SHARES })) }
       : {}),
+    ...(sounds === undefined ? {} : { sounds }),
   };
 }
 

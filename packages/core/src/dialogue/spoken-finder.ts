@@ -1,5 +1,8 @@
-import { confidenceOf, LEAST_CONFIDENCE } from './confidence';
+import { LRUCache } from 'lru-cache';
+import { firstNot } from '../search';
+import { confidenceOf, confidenceOfHeard, LEAST_CONFIDENCE } from './confidence';
 import type { Forms } from './forms';
+import { LEAST_SOUGHT, PhoneSearch } from './phone-search';
 import { type Phones, WHOLE_COST } from './phones';
 import type { SpokenWay } from './question';
 import { bestWithin } from './sounds-like';
@@ -32,14 +35,15 @@ export interface PreparedWay {
   readonly across: readonly Across[];
 }
 
-/** The sounds of what is looked for, and the words that may be heard in the course of it, those that fit best first. */
+/**
+ * The sounds of what is looked for, and the words that may be heard in the course of it, those that fit best first. A name is looked for
+ * among the phones that were heard too, wherever these are known.
+ */
 interface Across {
   readonly sounds: Phones;
   readonly pieces: readonly Piece[];
+  readonly search: PhoneSearch | null;
 }
-
-/** With fewer sounds nearly everything has something like it. */
-const LEAST_ACROSS = 5;
 
 /** @param loosely also what sounds like it, not only what is spelled so */
 export function prepare({ words, begun }: SpokenWay, { vocabulary }: Forms, loosely: boolean): PreparedWay {
@@ -64,13 +68,13 @@ function acrossOf(ways: readonly (readonly Phones[])[], vocabulary: Vocabulary):
   const [only = []] = ways;
   if (ways.length === 1)
     return only
-      .filter(({ length }) => length >= LEAST_ACROSS)
-      .map((sounds) => ({ sounds, pieces: likePieces(sounds, vocabulary) }));
+      .filter(({ length }) => length >= LEAST_SOUGHT)
+      .map((sounds) => ({ sounds, pieces: likePieces(sounds, vocabulary), search: new PhoneSearch(sounds) }));
   const firsts = ways.flatMap(([first]) => (first ? [first] : []));
   const sounds = Uint8Array.from(firsts.flatMap((first) => [...first]));
   // Of a row in which nobody knows how one word is said, nothing is known across words.
-  if (firsts.length < ways.length || sounds.length < LEAST_ACROSS) return [];
-  return [{ sounds, pieces: heardPieces(firsts, vocabulary) }];
+  if (firsts.length < ways.length || sounds.length < LEAST_SOUGHT) return [];
+  return [{ sounds, pieces: heardPieces(firsts, vocabulary), search: null }];
 }
 
 /** Of words in a row each by itself, as at least one of them is mostly heard; the longest first, which are said least. */
@@ -112,7 +116,10 @@ export class SpokenFinder {
     for (const way of ways) {
       if (way.sought.length === 1) this.findWord(way.sought[0] as Sought, way.loosely, draft);
       else this.findRow(way.sought, way.loosely, draft);
-      for (const across of way.across) this.findAcross(across, way.sought.length, draft);
+      for (const across of way.across) {
+        this.findAcross(across, draft);
+        if (across.search) for (const hit of this.heard(across.search, across.sounds)) draft.push(hit);
+      }
     }
     return draft.finish();
   }
@@ -192,9 +199,9 @@ export class SpokenFinder {
    * Sounds across words: a name that no dictionary has is heard as several words that sound like it together. Around each word that may
    * be a piece of it, it is looked for where it fits best.
    */
-  private findAcross({ pieces, sounds }: Across, words: number, draft: HitDraft): void {
+  private findAcross({ pieces, search, sounds }: Across, draft: HitDraft): void {
     const stretch = new Stretch(sounds.length);
-    const across = words > 1 ? 'row' : 'name';
+    const across = search ? 'name' : 'row';
     let left = Math.max(LEAST_PLACES, Math.floor(this.segment.forms.length / WORDS_A_PLACE));
     for (const piece of pieces) {
       const places = placesOf(this.segment, piece.word);
@@ -205,17 +212,60 @@ export class SpokenFinder {
         const at = places[n] as number;
         // Only where it is what was heard: with all that it may have been as well, too much fits something.
         if (this.wordAt(at) !== piece.word) continue;
-        this.fill(stretch, at, piece);
+        const doc = lastAtMost(this.segment.starts, at);
+        // Phones that were heard tell more of a name.
+        if (search && this.hasSounds(doc)) continue;
+        this.fill(stretch, doc, at, piece);
         const found = stretch.find(sounds, across);
         if (found) draft.push(packHit(found.from, found.to - found.from, false, found.confidence));
       }
     }
   }
 
+  private hasSounds(doc: number): boolean {
+    const { soundStarts, starts } = this.segment;
+    return soundStarts[starts[doc] as number] !== soundStarts[starts[doc + 1] as number];
+  }
+
+  /**
+   * A name among the phones that were heard, whatever words they make. What was found is kept, as the same is asked for again with each
+   * other order or criterion, and the phones of a large library take a good part of a second.
+   */
+  private heard(search: PhoneSearch, phones: Phones): readonly number[] {
+    let kept = keptHeard.get(this.segment);
+    if (!kept) keptHeard.set(this.segment, (kept = new LRUCache({ max: MOST_KEPT })));
+    const key = phones.join();
+    let hits = kept.get(key);
+    if (!hits) kept.set(key, (hits = this.findHeard(search)));
+    return hits;
+  }
+
+  private findHeard(search: PhoneSearch): number[] {
+    const hits: number[] = [];
+    const { soundStarts, sounds, starts, sure } = this.segment;
+    const endOf = (doc: number) => soundStarts[starts[doc + 1] as number] as number;
+    search.each(sounds, endOf, ({ from, odds, to }, doc) => {
+      if (to <= from || confidenceOfHeard({ ...BEST_HEARD, odds }) < LEAST_CONFIDENCE) return;
+      const end = starts[doc + 1] as number;
+      const first = firstNot((at) => (soundStarts[at + 1] as number) <= from, starts[doc] as number, end);
+      let next = first;
+      let sures = 0;
+      for (; next < end && (soundStarts[next] as number) < to; next += 1) {
+        const [begins, ends] = [soundStarts[next] as number, soundStarts[next + 1] as number];
+        sures += (sure[next] as number) * (Math.min(ends, to) - Math.max(begins, from));
+      }
+      const confidence = confidenceOfHeard({
+        ...{ odds, sure: shareOf(sures / (to - from)), words: next - first },
+        ...{ begins: soundStarts[first] === from, ends: soundStarts[next] === to },
+      });
+      if (confidence >= LEAST_CONFIDENCE) hits.push(packHit(first, next - first, false, confidence));
+    });
+    return hits;
+  }
+
   /** The words around a place, so far as what is looked for can reach; at the place itself, this word. */
-  private fill(stretch: Stretch, at: number, { after, before, word }: Piece): void {
+  private fill(stretch: Stretch, doc: number, at: number, { after, before, word }: Piece): void {
     const { starts, sure } = this.segment;
-    const doc = lastAtMost(starts, at);
     const [first, end] = [starts[doc] as number, starts[doc + 1] as number];
     const { vocabulary } = this.forms;
     let from = at;
@@ -356,6 +406,13 @@ class Stretch {
     return { from: this.words[best.from] as number, to: (this.words[best.to - 1] as number) + 1, confidence };
   }
 }
+
+/** Names that were looked for lately, in each segment. */
+const keptHeard = new WeakMap<SpokenSegment, LRUCache<string, readonly number[]>>();
+const MOST_KEPT = 12;
+
+/** Nothing speaks more for what was heard than that. */
+const BEST_HEARD = { sure: 0, begins: true, ends: true, words: Infinity } as const;
 
 /** How far from it, of a sound, something across words may be. */
 const MOST_APART = 0.3;

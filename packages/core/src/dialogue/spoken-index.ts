@@ -9,7 +9,7 @@ import { mergedSegments, SegmentDraft, type SpokenDocument, type SpokenSegment }
 import { Vocabulary } from './vocabulary';
 
 /** The form of what is kept; another is made anew. */
-export const SPOKEN_INDEX_VERSION = 2;
+export const SPOKEN_INDEX_VERSION = 3;
 
 /** A segment with what is gone of it. */
 interface Part {

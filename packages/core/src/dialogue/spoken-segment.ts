@@ -3,6 +3,8 @@ import type { Forms } from './forms';
 import type { Names } from './names';
 import { PASSAGE_LENGTHS, passagesOf, type PassageLength } from './passages';
 import { spokenWords } from '../fields';
+import { MOST_SOUNDS } from './sound-tree';
+import { readSounds } from './sounds';
 import type { Spoken, SpokenWord } from './transcript';
 
 /** What is said in one asset. */
@@ -32,6 +34,9 @@ export interface SpokenSegment {
   readonly otherStarts: Uint32Array;
   readonly others: Uint32Array;
   readonly otherSure: Uint8Array;
+  /** The phones that were heard while each was said, whatever words they make; none where no recogniser told. */
+  readonly soundStarts: Uint32Array;
+  readonly sounds: Uint8Array;
   /** Where passages begin, the shortest that there are; one more at the end. */
   readonly passages: Uint32Array;
   /** Of each the longest length at which one begins there, by its place in `PASSAGE_LENGTHS`, and by number who speaks. */
@@ -67,6 +72,8 @@ export class SegmentDraft {
   private readonly otherStarts: number[] = [0];
   private readonly others: number[] = [];
   private readonly otherSure: number[] = [];
+  private readonly soundStarts: number[] = [0];
+  private readonly sounds: number[] = [];
   private readonly passages: number[] = [];
   private readonly levels: number[] = [];
   private readonly speakers: number[] = [];
@@ -99,7 +106,7 @@ export class SegmentDraft {
   }
 
   /** What is written as one word may be several that are looked for: the first of them is written so, and the others are not. */
-  private addWord({ text, startMs, endMs, certainty, others = [] }: SpokenWord): void {
+  private addWord({ text, startMs, endMs, certainty, others = [], sounds = '' }: SpokenWord): void {
     spokenWords(text).forEach((word, at) => {
       this.forms.push(this.known.add(word, at === 0 ? text : ''));
       this.startMs.push(startMs);
@@ -113,6 +120,8 @@ export class SegmentDraft {
           this.otherSure.push(inShares(other.certainty));
         }
       this.otherStarts.push(this.others.length);
+      if (at === 0) this.sounds.push(...readSounds(sounds).subarray(0, MOST_SOUNDS));
+      this.soundStarts.push(this.sounds.length);
     });
   }
 
@@ -129,6 +138,8 @@ export class SegmentDraft {
         otherStarts: Uint32Array.from(this.otherStarts),
         others: Uint32Array.from(this.others),
         otherSure: Uint8Array.from(this.otherSure),
+        soundStarts: Uint32Array.from(this.soundStarts),
+        sounds: Uint8Array.from(this.sounds),
         passages: Uint32Array.from([...this.passages, this.forms.length]),
         levels: Uint8Array.from(this.levels),
         speakers: Uint32Array.from(this.speakers),
@@ -198,6 +209,10 @@ export function mergedSegments(
     ({ starts, otherStarts }, doc) =>
       (otherStarts[starts[doc + 1] as number] as number) - (otherStarts[starts[doc] as number] as number),
   );
+  const soundCount = sum(
+    ({ soundStarts, starts }, doc) =>
+      (soundStarts[starts[doc + 1] as number] as number) - (soundStarts[starts[doc] as number] as number),
+  );
   const passageCount = sum(({ passages, starts }, doc) => {
     const [from, to] = passagesIn(passages, starts[doc] as number, starts[doc + 1] as number);
     return to - from;
@@ -213,11 +228,13 @@ export function mergedSegments(
     otherStarts: new Uint32Array(wordCount + 1),
     others: new Uint32Array(otherCount),
     otherSure: new Uint8Array(otherCount),
+    soundStarts: new Uint32Array(wordCount + 1),
+    sounds: new Uint8Array(soundCount),
     passages: new Uint32Array(passageCount + 1),
     levels: new Uint8Array(passageCount),
     speakers: new Uint32Array(passageCount),
   };
-  let [doc, word, other, passage] = [0, 0, 0, 0];
+  let [doc, word, other, sound, passage] = [0, 0, 0, 0, 0];
   for (const { segment, docs } of kept)
     for (const old of docs) {
       const [from, to] = [segment.starts[old] as number, segment.starts[old + 1] as number];
@@ -230,6 +247,10 @@ export function mergedSegments(
         made.otherStarts[word + at - from + 1] = (segment.otherStarts[at + 1] as number) - otherFrom + other;
       made.others.set(segment.others.subarray(otherFrom, otherTo), other);
       made.otherSure.set(segment.otherSure.subarray(otherFrom, otherTo), other);
+      const [soundFrom, soundTo] = [segment.soundStarts[from] as number, segment.soundStarts[to] as number];
+      for (let at = from; at < to; at += 1)
+        made.soundStarts[word + at - from + 1] = (segment.soundStarts[at + 1] as number) - soundFrom + sound;
+      made.sounds.set(segment.sounds.subarray(soundFrom, soundTo), sound);
       const [passageFrom, passageTo] = passagesIn(segment.passages, from, to);
       for (let at = passageFrom; at < passageTo; at += 1)
         made.passages[passage + at - passageFrom] = (segment.passages[at] as number) - from + word;
@@ -239,6 +260,7 @@ export function mergedSegments(
       doc += 1;
       word += to - from;
       other += otherTo - otherFrom;
+      sound += soundTo - soundFrom;
       made.starts[doc] = word;
     }
   made.passages[passage] = word;

@@ -26,6 +26,8 @@ export interface SpokenWord {
   readonly certainty: number | null;
   /** The likelier first. */
   readonly others?: readonly OtherWord[];
+  /** The phones that were heard while it was said, whatever words they make: one letter each, by `writeSounds`. */
+  readonly sounds?: string;
 }
 
 /** Who speaks from a moment on, until the next. */

@@ -89,7 +89,11 @@ export async function transcriptOf(
   const info = source === null ? sources[0] : sources.find((each) => each.source === source);
   if (!info) return { sources, shown: null };
   const row = await rowOf(db, assetId, info.source);
-  return { sources, shown: row && { ...info, version: row.version, ...unpackSpoken(row.spoken) } };
+  if (!row) return { sources, shown: null };
+  const { speakers, words } = unpackSpoken(row.spoken);
+  // Nobody reads the phones.
+  const read = words.map(({ sounds: _sounds, ...word }) => word);
+  return { sources, shown: { ...info, version: row.version, words: read, speakers } };
 }
 
 /** What was recognised in an asset; null where nothing was. */
