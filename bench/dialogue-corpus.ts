@@ -9,8 +9,9 @@ const VOCABULARY = 60_000;
 export const WORDS_A_FILE = 600;
 /** As lattices of recorded speech have them here. */
 const OTHERS_A_WORD = 1.5;
-/** So many phones are heard as others, as of spoken sentences here. */
+/** So many phones are heard as others, and so many are heard with each word, as of spoken sentences here. */
 const WRONG_PHONES = 0.34;
+const PHONES_A_WORD = 3.51;
 
 /** Words of the dictionary in an order of no meaning, the commonest first. */
 const vocabulary = ((): readonly string[] => {
@@ -42,11 +43,19 @@ export function content(next: () => number): string {
   }
 }
 
+/** Words of no meaning are longer than those that people say: of their phones only so large a share is heard. */
+const heardShare = ((): number => {
+  const next = random(9);
+  const lengths = Array.from({ length: 5000 }, () => dictionary.ways(someWord(next))[0]?.length ?? 0);
+  return Math.min(1, PHONES_A_WORD / (lengths.reduce((sum, length) => sum + length, 0) / lengths.length));
+})();
+
 /** The phones of a word, some of them heard as others. */
 function soundsOf(word: string, next: () => number): string {
   const [phones = []] = dictionary.ways(word);
+  const heard = [...phones].filter(() => next() < heardShare);
   return writeSounds(
-    Uint8Array.from(phones, (phone) => (next() < WRONG_PHONES ? Math.floor(next() * PHONES.length) : phone)),
+    Uint8Array.from(heard, (phone) => (next() < WRONG_PHONES ? Math.floor(next() * PHONES.length) : phone)),
   );
 }
 

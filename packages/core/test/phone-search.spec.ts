@@ -4,12 +4,14 @@ import {
   PHONES,
   readPhones,
   SpokenIndex,
+  type SpokenQuestion,
   type SpokenWord,
   writeSounds,
 } from '../src/dialogue';
 import { likeliestStretch, NATS } from '../src/dialogue/phone-channel';
 import { AFTER, ALONE, EXTRA, HEARD, MISSED } from '../src/dialogue/phone-channel-table';
 import { COSTS } from '../src/dialogue/phones';
+import { BLOCK, phoneBlocks, stretchesWith, threeOf } from '../src/dialogue/phone-blocks';
 import { PhoneSearch } from '../src/dialogue/phone-search';
 import { numbers } from './numbers';
 
@@ -99,12 +101,38 @@ describe('the likeliest stretch', () => {
   });
 });
 
+describe('blocks of phones', () => {
+  it('are those in which any of some three phones begins, as one sees by looking at all', () => {
+    const next = numbers(31);
+    for (const length of [0, 1, 2, 3, 15, 16, 17, 18, 500, 70_000]) {
+      // Of few kinds, so that some are in every block and some are far apart.
+      const kinds = 2 + next(N - 2);
+      const sounds = Uint8Array.from({ length }, () => (next(9) === 0 ? next(N) : next(kinds)));
+      const blocks = phoneBlocks(sounds);
+      for (let times = 0; times < 8; times += 1) {
+        const wanted = new Set(Array.from({ length: 1 + next(5) }, () => threeOf(next(kinds), next(kinds), next(N))));
+        const isIn = new Set<number>();
+        for (let at = 0; at + 2 < length; at += 1)
+          if (wanted.has(threeOf(sounds[at] as number, sounds[at + 1] as number, sounds[at + 2] as number)))
+            isIn.add(Math.floor(at / BLOCK));
+        const told: number[] = [];
+        for (const [from, to] of stretchesWith(blocks, wanted, length)) {
+          expect(from % BLOCK).toBe(0);
+          expect(to).toBeLessThanOrEqual(length);
+          for (let block = from / BLOCK; block * BLOCK < to; block += 1) told.push(block);
+        }
+        expect([length, times, told]).toEqual([length, times, [...isIn].sort((a, b) => a - b)]);
+      }
+    }
+  });
+});
+
 describe('a search of phones that were heard', () => {
   const name = phones('M AE R AH N TH AO R P');
   const found = (sounds: Uint8Array, ends: readonly number[], sought = name) => {
     const places: (readonly [from: number, to: number, speech: number])[] = [];
     new PhoneSearch(sought).each(
-      sounds,
+      { sounds, ...phoneBlocks(sounds) },
       (speech) => ends[speech] ?? Infinity,
       ({ from, odds, to }, speech) => {
         if (odds > 5 * NATS) places.push([from, to, speech]);
@@ -159,7 +187,8 @@ describe('a search of phones that were heard', () => {
 describe('a name that no recogniser knows', () => {
   const NAME = 'fenomouth';
   const pronouncer = {
-    ways: (word: string) => (word === NAME ? [phones('F EH N AA M AH TH')] : []),
+    ways: (word: string) =>
+      word === NAME ? [phones('F EH N AA M AH TH')] : word === 'about' ? [phones('AH B AW T')] : [],
     isHeard: (word: string) => word !== NAME,
   };
   const said = (text: string, sounds: string, certainty: number | null, at: number): SpokenWord => ({
@@ -181,10 +210,10 @@ describe('a name that no recogniser knows', () => {
     how: 'all',
     withinMs: 0,
   } as const;
-  const hitsIn = (index: SpokenIndex) =>
+  const hitsIn = (index: SpokenIndex, asked: SpokenQuestion = question) =>
     new Map(
       index
-        .find(question, 4, null)
+        .find(asked, 4, null)
         .files.map(({ hits, id }) => [
           id,
           hits().map((hit) => [Math.floor(hit / 65_536), Math.floor(hit / 256) % 256, hit % 128]),
@@ -209,6 +238,27 @@ describe('a name that no recogniser knows', () => {
     expect(hits.get(2)?.[0]?.slice(1, 2)).toEqual([3]);
     // Asked again, it is what was kept.
     expect(hitsIn(index)).toEqual(hits);
+    const row = (...words: readonly string[]): SpokenQuestion => ({
+      ...question,
+      items: [{ ways: [{ words, begun: false }], without: false }],
+    });
+    expect(hitsIn(index, row('about', NAME)).get(1)).toMatchObject([[0, 3, expect.any(Number) as unknown]]);
+    const sure = (asked: SpokenQuestion) => hitsIn(index, asked).get(1)?.[0]?.[2] ?? 0;
+    expect(sure(row(NAME, 'about'))).toBeLessThan(sure(row('about', NAME)) - 20);
+  });
+
+  it('is looked for among phones eight times in one question at most, as each time others wait', () => {
+    const index = new SpokenIndex({
+      ways: (word) => (/^name/.test(word) ? [phones('F EH N AA M AH TH')] : []),
+      isHeard: (word) => !/^name/.test(word),
+    });
+    index.upsert([talk(1, ABOUT, ['phantom', 'F EH N AA M'], ['of', 'AH TH'], MOST)]);
+    const items = Array.from({ length: 10 }, (_unused, at) => ({
+      ways: [{ words: [`name${at}`], begun: false }],
+      without: false,
+    }));
+    const [file] = index.find({ items, how: 'any', withinMs: 0 }, 4, null).files;
+    expect(file?.hitsByItem().map((hits) => hits.length)).toEqual([1, 1, 1, 1, 1, 1, 1, 1, 0, 0]);
   });
 
   it('stays found as segments grow together and lose what is gone, and after a snapshot', () => {

@@ -1,4 +1,5 @@
 import { likeliestStretch, NATS, soughtPhones, type HeardStretch, type SoughtPhones } from './phone-channel';
+import { BLOCK, stretchesWith, threeOf, type PhoneBlocks } from './phone-blocks';
 import { PHONES, type Phones } from './phones';
 
 const N = PHONES.length;
@@ -16,8 +17,7 @@ const LEAST_AROUND = 4 * NATS;
 const MARGIN = 4;
 
 /**
- * Looks through phones that were heard for some that were said: a name that no recogniser knows. Reading all that a library has of them
- * takes a nanosecond each, so that no index of them is needed. Where three in a row are likely to be three of the name, all of it is
+ * Looks through phones that were heard for some that were said: a name that no recogniser knows. Where three in a row are likely to be three of the name, all of it is
  * compared near them, and only where that is promising too all ways to have misheard it are weighed (as S. Altschul and others, “Basic
  * local alignment search tool”, Journal of Molecular Biology 215, 1990, find sequences).
  */
@@ -25,6 +25,8 @@ export class PhoneSearch {
   private readonly sought: SoughtPhones;
   /** For three phones in a row: one more than the place of what they are likeliest to be; 0 where they are not likely. */
   private readonly seeds = new Uint8Array(THREE);
+  /** All of these, as `threeOf` has them. */
+  private readonly threes: number[] = [];
   /** Of two phones in a row, whether three that are likely begin or end so. */
   private readonly pairs = new Uint8Array(1 << (2 * BITS));
 
@@ -49,6 +51,7 @@ export class PhoneSearch {
             const all = second + (gains[(at + 2) * N + c] as number);
             const three = (a << (2 * BITS)) | (b << BITS) | c;
             if (all < LEAST_THREE || all <= (strongest[three] as number)) continue;
+            if (this.seeds[three] === 0) this.threes.push(threeOf(a, b, c));
             strongest[three] = all;
             this.seeds[three] = at + 1;
             this.mark((a << BITS) | b, BEGINS);
@@ -67,7 +70,7 @@ export class PhoneSearch {
    * @param ends where each speech ends, ascending; the first begins at 0
    */
   each(
-    sounds: Uint8Array,
+    { sounds, ...blocks }: PhoneBlocks & { readonly sounds: Uint8Array },
     ends: (speech: number) => number,
     found: (stretch: HeardStretch, speech: number) => void,
   ): void {
@@ -76,8 +79,8 @@ export class PhoneSearch {
     let begins = 0;
     let end = ends(0);
     let looked = -Infinity;
-    for (let from = 0; from < sounds.length; from += CHUNK) {
-      const count = this.sift(sounds, from, Math.min(sounds.length, from + CHUNK));
+    for (const [from, to] of this.stretches(sounds, blocks)) {
+      const count = this.sift(sounds, from, to);
       for (let n = 0; n < count; n += 1) {
         const first = firsts[n] as number;
         while (first + 2 >= end) {
@@ -90,19 +93,26 @@ export class PhoneSearch {
         if (first < begins || diagonal === looked) continue;
         if (this.around(sounds, diagonal) < LEAST_AROUND) continue;
         looked = diagonal;
-        const stretch = Math.max(begins, diagonal - MARGIN);
-        const to = Math.min(end, diagonal + phones.length + MARGIN);
-        found(likeliestStretch(phones, sounds, stretch, to, stretch === begins), speech);
+        const start = Math.max(begins, diagonal - MARGIN);
+        const last = Math.min(end, diagonal + phones.length + MARGIN);
+        found(likeliestStretch(phones, sounds, start, last, start === begins), speech);
       }
     }
   }
 
-  /** Where three likely phones begin, ascending, put into `firsts`; tells how many. Apart from the rest, as it takes most of the time. */
+  /** Those in which any three that are likely begin, none longer than is sifted in one go. */
+  private *stretches(sounds: Uint8Array, blocks: PhoneBlocks): Generator<readonly [from: number, to: number]> {
+    for (const [from, to] of stretchesWith(blocks, this.threes, sounds.length))
+      for (let part = from; part < to; part += CHUNK) yield [part, Math.min(to, part + CHUNK)];
+  }
+
+  /** Where in a stretch three likely phones begin, ascending, put into `firsts`; tells how many. */
   private sift(sounds: Uint8Array, from: number, to: number): number {
     const { pairs, seeds } = this;
     // As variables of their own they are read where they lie, not looked up for each pair.
     const [likely, found, bits] = [places, firsts, BITS];
-    const some = likelyPairs(sounds, pairs, from, Math.min(to, sounds.length - 1));
+    // Three that begin with the last phone of it have their other two behind it.
+    const some = likelyPairs(sounds, pairs, from, Math.min(to + 1, sounds.length - 1));
     let count = 0;
     for (let n = 0; n < some; n += 1) {
       const at = likely[n] as number;
@@ -110,14 +120,14 @@ export class PhoneSearch {
       const c = sounds[at + 1] as number;
       const flags = pairs[(b << bits) | c] as number;
       // The other two of the three are looked up where it is near, before all three are where it is far.
-      if ((flags & ENDS) !== 0 && at > 0) {
+      if ((flags & ENDS) !== 0 && at > from) {
         const pair = ((sounds[at - 1] as number) << bits) | b;
         if (((pairs[pair] as number) & BEGINS) !== 0 && seeds[(pair << bits) | c] !== 0) {
           found[count] = at - 1;
           count += 1;
         }
       }
-      if ((flags & BEGINS) !== 0 && at + 2 < sounds.length) {
+      if ((flags & BEGINS) !== 0 && at < to && at + 2 < sounds.length) {
         const pair = (c << bits) | (sounds[at + 2] as number);
         if (((pairs[pair] as number) & ENDS) !== 0 && seeds[(b << (2 * bits)) | pair] !== 0) {
           found[count] = at;
@@ -166,9 +176,9 @@ export class PhoneSearch {
   }
 }
 
-/** So many phones are sifted in one go; an even number. */
-const CHUNK = 1 << 16;
-const places = new Int32Array(CHUNK / 2 + 1);
+/** So many phones are sifted in one go: whole blocks. */
+const CHUNK = BLOCK << 12;
+const places = new Int32Array(CHUNK / 2 + 2);
 const firsts = new Int32Array(CHUNK + 2);
 
 /**

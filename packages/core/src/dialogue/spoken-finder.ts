@@ -5,6 +5,7 @@ import type { Forms } from './forms';
 import { LEAST_SOUGHT, PhoneSearch } from './phone-search';
 import { type Phones, WHOLE_COST } from './phones';
 import type { SpokenWay } from './question';
+import { MOST_SOUNDS } from './sound-tree';
 import { bestWithin } from './sounds-like';
 import { LEAST_PIECE, type Vocabulary } from './vocabulary';
 import { HitDraft, packHit, type SpokenHits } from './spoken-hits';
@@ -42,7 +43,21 @@ export interface PreparedWay {
 interface Across {
   readonly sounds: Phones;
   readonly pieces: readonly Piece[];
+  readonly kind: 'row' | 'name';
   readonly search: PhoneSearch | null;
+}
+
+/** In a large library each takes a third of a second, while other questions wait: further ones are only looked for across words. */
+const MOST_SEARCHES = 8;
+
+/** All that is asked for together, with no more searches among phones than there may be. */
+export function withinBounds(items: readonly (readonly PreparedWay[])[]): PreparedWay[][] {
+  let left = MOST_SEARCHES;
+  const bounded = (across: Across): Across => {
+    if (across.search) left -= 1;
+    return left < 0 ? { ...across, search: null } : across;
+  };
+  return items.map((ways) => ways.map((way) => ({ ...way, across: way.across.map(bounded) })));
 }
 
 /** @param loosely also what sounds like it, not only what is spelled so */
@@ -60,21 +75,27 @@ export function prepare({ words, begun }: SpokenWay, { vocabulary }: Forms, loos
     return { exact, phones: ways[at]?.[0]?.length ?? 0, costs };
   });
   // A single word that a recogniser can hear is among its words, or what else they may have been; that is quicker, and surer.
-  const mayBeAcross = words.length > 1 || words.some((word) => !vocabulary.pronouncer.isHeard(word));
-  return { sought, loosely, across: loosely && !begun && mayBeAcross ? acrossOf(ways, vocabulary) : [] };
+  const hasName = words.some((word) => !vocabulary.pronouncer.isHeard(word));
+  const isAcross = loosely && !begun && (words.length > 1 || hasName);
+  return { sought, loosely, across: isAcross ? acrossOf(ways, vocabulary, hasName) : [] };
 }
 
-function acrossOf(ways: readonly (readonly Phones[])[], vocabulary: Vocabulary): Across[] {
+function acrossOf(ways: readonly (readonly Phones[])[], vocabulary: Vocabulary, hasName: boolean): Across[] {
   const [only = []] = ways;
   if (ways.length === 1)
     return only
       .filter(({ length }) => length >= LEAST_SOUGHT)
-      .map((sounds) => ({ sounds, pieces: likePieces(sounds, vocabulary), search: new PhoneSearch(sounds) }));
+      .map((sounds) => {
+        const pieces = likePieces(sounds, vocabulary);
+        return { sounds, pieces, kind: 'name', search: new PhoneSearch(sounds) };
+      });
   const firsts = ways.flatMap(([first]) => (first ? [first] : []));
   const sounds = Uint8Array.from(firsts.flatMap((first) => [...first]));
   // Of a row in which nobody knows how one word is said, nothing is known across words.
-  if (firsts.length < ways.length || sounds.length < LEAST_SOUGHT) return [];
-  return [{ sounds, pieces: heardPieces(firsts, vocabulary), search: null }];
+  if (firsts.length < ways.length || sounds.length < LEAST_SOUGHT || sounds.length > MOST_SOUNDS) return [];
+  return [
+    { sounds, pieces: heardPieces(firsts, vocabulary), kind: 'row', search: hasName ? new PhoneSearch(sounds) : null },
+  ];
 }
 
 /** Of words in a row each by itself, as at least one of them is mostly heard; the longest first, which are said least. */
@@ -199,9 +220,8 @@ export class SpokenFinder {
    * Sounds across words: a name that no dictionary has is heard as several words that sound like it together. Around each word that may
    * be a piece of it, it is looked for where it fits best.
    */
-  private findAcross({ pieces, search, sounds }: Across, draft: HitDraft): void {
+  private findAcross({ kind, pieces, search, sounds }: Across, draft: HitDraft): void {
     const stretch = new Stretch(sounds.length);
-    const across = search ? 'name' : 'row';
     let left = Math.max(LEAST_PLACES, Math.floor(this.segment.forms.length / WORDS_A_PLACE));
     for (const piece of pieces) {
       const places = placesOf(this.segment, piece.word);
@@ -214,9 +234,9 @@ export class SpokenFinder {
         if (this.wordAt(at) !== piece.word) continue;
         const doc = lastAtMost(this.segment.starts, at);
         // Phones that were heard tell more of a name.
-        if (search && this.hasSounds(doc)) continue;
+        if (kind === 'name' && search && this.hasSounds(doc)) continue;
         this.fill(stretch, doc, at, piece);
-        const found = stretch.find(sounds, across);
+        const found = stretch.find(sounds, kind);
         if (found) draft.push(packHit(found.from, found.to - found.from, false, found.confidence));
       }
     }
@@ -242,9 +262,9 @@ export class SpokenFinder {
 
   private findHeard(search: PhoneSearch): number[] {
     const hits: number[] = [];
-    const { soundStarts, sounds, starts, sure } = this.segment;
+    const { soundStarts, starts, sure } = this.segment;
     const endOf = (doc: number) => soundStarts[starts[doc + 1] as number] as number;
-    search.each(sounds, endOf, ({ from, odds, to }, doc) => {
+    search.each(this.segment, endOf, ({ from, odds, to }, doc) => {
       if (to <= from || confidenceOfHeard({ ...BEST_HEARD, odds }) < LEAST_CONFIDENCE) return;
       const end = starts[doc + 1] as number;
       const first = firstNot((at) => (soundStarts[at + 1] as number) <= from, starts[doc] as number, end);

@@ -4,7 +4,7 @@ import { Names } from './names';
 import type { Pronouncer } from './pronounce';
 import type { SpokenQuestion } from './question';
 import { SegmentAnswer, type InDoc } from './spoken-answer';
-import { prepare, SpokenFinder } from './spoken-finder';
+import { prepare, SpokenFinder, withinBounds } from './spoken-finder';
 import { mergedSegments, SegmentDraft, type SpokenDocument, type SpokenSegment } from './spoken-segment';
 import { Vocabulary } from './vocabulary';
 
@@ -217,10 +217,10 @@ export class SpokenIndex {
   ): void {
     // First, as what is new is not in the vocabulary until then.
     const parts = this.all();
-    const items = question.items.map((item) => ({
-      item,
-      prepared: item.ways.map((way) => prepare(way, this.forms, loosely && !item.without)),
-    }));
+    const prepared = withinBounds(
+      question.items.map(({ ways, without }) => ways.map((way) => prepare(way, this.forms, loosely && !without))),
+    );
+    const items = question.items.map((item, at) => ({ item, prepared: prepared[at] ?? [] }));
     for (const { gone, segment } of parts) {
       const finder = new SpokenFinder(segment, this.forms);
       const answer = new SegmentAnswer(segment, question, items, (prepared) => finder.find(prepared));
