@@ -18,43 +18,51 @@ export interface PhoneBlocks {
   readonly threeGaps: Uint8Array;
 }
 
-/** A byte and a half for each phone; counts first, then puts each number where those of its three stand. */
+/** Up to two bytes for each phone; counts first, then puts each number where those of its three stand. */
 export function phoneBlocks(sounds: Uint8Array): PhoneBlocks {
   const threeStarts = new Uint32Array(THREES + 1);
-  eachGap(sounds, (three, gap) => {
-    threeStarts[three + 1] = (threeStarts[three + 1] as number) + bytesOf(gap);
-  });
+  const gaps = gapsOf(sounds);
+  for (let at = 0; at < gaps.length; at += 1) {
+    if (gaps[at] === 0) continue;
+    const after = 1 + threeAt(sounds, at);
+    threeStarts[after] = (threeStarts[after] as number) + bytesOf(gaps[at] as number);
+  }
   for (let three = 0; three < THREES; three += 1)
     threeStarts[three + 1] = (threeStarts[three + 1] as number) + (threeStarts[three] as number);
   const threeGaps = new Uint8Array(threeStarts[THREES] as number);
   const next = threeStarts.slice();
-  eachGap(sounds, (three, gap) => {
-    let [at, rest] = [next[three] as number, gap];
+  for (let at = 0; at < gaps.length; at += 1) {
+    let rest = gaps[at] as number;
+    if (rest === 0) continue;
+    const three = threeAt(sounds, at);
+    let to = next[three] as number;
     for (; rest > SEVEN; rest >>>= 7) {
-      threeGaps[at] = (rest & SEVEN) | MORE;
-      at += 1;
+      threeGaps[to] = (rest & SEVEN) | MORE;
+      to += 1;
     }
-    threeGaps[at] = rest;
-    next[three] = at + 1;
-  });
+    threeGaps[to] = rest;
+    next[three] = to + 1;
+  }
   return { threeStarts, threeGaps };
 }
 
-/** Each block in which three phones begin, once, by how far it is from the one before it; the first by its number and one. */
-function eachGap(sounds: Uint8Array, told: (three: number, gap: number) => void): void {
+const threeAt = (sounds: Uint8Array, at: number): number =>
+  threeOf(sounds[at] as number, sounds[at + 1] as number, sounds[at + 2] as number);
+
+/**
+ * Of each three in a row, how far its block is from the last in which the same began; of the first its number and one, and 0 where it is
+ * the same block.
+ */
+function gapsOf(sounds: Uint8Array): Uint32Array {
+  const gaps = new Uint32Array(Math.max(0, sounds.length - 2));
   const last = new Uint32Array(THREES);
-  let [a, b] = [sounds[0] ?? 0, sounds[1] ?? 0];
-  for (let at = 0; at + 2 < sounds.length; at += 1) {
-    const c = sounds[at + 2] as number;
-    const three = threeOf(a, b, c);
-    a = b;
-    b = c;
+  for (let at = 0; at < gaps.length; at += 1) {
+    const three = threeAt(sounds, at);
     const block = (at >>> BLOCK_BITS) + 1;
-    const before = last[three] as number;
-    if (before === block) continue;
+    gaps[at] = block - (last[three] as number);
     last[three] = block;
-    told(three, block - before);
   }
+  return gaps;
 }
 
 const bytesOf = (gap: number): number =>

@@ -11,8 +11,15 @@ export const writeSounds = (phones: Phones): string =>
 
 /** Letters that are no phones are passed over. */
 export function readSounds(text: string): Phones {
-  const places = Array.from(text, (letter) => letter.charCodeAt(0) - FIRST_LETTER);
-  return Uint8Array.from(places.filter((place) => place >= 0 && place < PHONES.length));
+  const phones = new Uint8Array(text.length);
+  let count = 0;
+  for (let at = 0; at < text.length; at += 1) {
+    const place = text.charCodeAt(at) - FIRST_LETTER;
+    if (place < 0 || place >= PHONES.length) continue;
+    phones[count] = place;
+    count += 1;
+  }
+  return phones.subarray(0, count);
 }
 
 /**

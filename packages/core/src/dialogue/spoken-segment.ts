@@ -121,7 +121,8 @@ export class SegmentDraft {
           this.otherSure.push(inShares(other.certainty));
         }
       this.otherStarts.push(this.others.length);
-      if (at === 0) this.sounds.push(...readSounds(sounds).subarray(0, MOST_SOUNDS));
+      if (at === 0 && sounds !== '')
+        for (const phone of readSounds(sounds).subarray(0, MOST_SOUNDS)) this.sounds.push(phone);
       this.soundStarts.push(this.sounds.length);
     });
   }
