@@ -147,11 +147,20 @@ async function batchOf(texts: readonly string[], custom: readonly CustomWord[], 
   return sentences;
 }
 
+/** What is said alike and written in two ways is no error, as by the mapping files of NIST’s evaluations; from memory. */
+const WRITTEN_OUT: ReadonlyMap<string, string> = new Map([
+  ['mr', 'mister'],
+  ['mrs', 'missus'],
+  ['dr', 'doctor'],
+]);
+const writtenOut = (words: readonly string[]): string[] => words.map((word) => WRITTEN_OUT.get(word) ?? word);
+
 /** How many words were put in, left out or taken for others, of how many that were said. */
 export function wordErrors(sentences: readonly Sentence[]): { readonly errors: number; readonly words: number } {
   let [errors, words] = [0, 0];
   for (const { heard, text } of sentences) {
-    const [said, made] = [wordsOf(text), heard.map((word) => word.text)];
+    const said = writtenOut(wordsOf(text));
+    const made = writtenOut(heard.map((word) => word.text));
     let above = Array.from({ length: made.length + 1 }, (_unused, at) => at);
     said.forEach((word, at) => {
       const row = [at + 1];

@@ -11,15 +11,15 @@ const [BEGINS, ENDS] = [1, 2] as const;
 export const LEAST_SOUGHT = 5;
 
 /** So much must speak for three phones in a row, and for all of the name around them, to be looked at closer. */
-const LEAST_THREE = 5 * NATS;
-const LEAST_AROUND = 4 * NATS;
+const LEAST_THREE = 4.4 * NATS;
+const LEAST_AROUND = 3 * NATS;
 /** So many phones more or less may be heard before and after, at most. */
 const MARGIN = 4;
 
 /**
- * Looks through phones that were heard for some that were said: a name that no recogniser knows. Where three in a row are likely to be three of the name, all of it is
- * compared near them, and only where that is promising too all ways to have misheard it are weighed (as S. Altschul and others, “Basic
- * local alignment search tool”, Journal of Molecular Biology 215, 1990, find sequences).
+ * Looks through phones that were heard for some that were said: a name that no recogniser knows. Where three in a row are likely to be
+ * three of the name, all of it is compared near them, and only where that is promising too all ways to have misheard it are weighed (as
+ * S. Altschul and others, “Basic local alignment search tool”, Journal of Molecular Biology 215, 1990, find sequences).
  */
 export class PhoneSearch {
   private readonly sought: SoughtPhones;
