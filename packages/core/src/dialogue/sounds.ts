@@ -9,17 +9,19 @@ const FIRST_LETTER = '0'.charCodeAt(0);
 export const writeSounds = (phones: Phones): string =>
   String.fromCharCode(...phones.map((phone) => FIRST_LETTER + phone));
 
-/** Letters that are no phones are passed over. */
-export function readSounds(text: string): Phones {
-  const phones = new Uint8Array(text.length);
-  let count = 0;
-  for (let at = 0; at < text.length; at += 1) {
+/** Adds the phones of a word to others, so many at most; letters that are no phones are passed over. */
+export function addSounds(text: string, phones: number[], most: number): void {
+  const end = phones.length + most;
+  for (let at = 0; at < text.length && phones.length < end; at += 1) {
     const place = text.charCodeAt(at) - FIRST_LETTER;
-    if (place < 0 || place >= PHONES.length) continue;
-    phones[count] = place;
-    count += 1;
+    if (place >= 0 && place < PHONES.length) phones.push(place);
   }
-  return phones.subarray(0, count);
+}
+
+export function readSounds(text: string): Phones {
+  const phones: number[] = [];
+  addSounds(text, phones, Infinity);
+  return Uint8Array.from(phones);
 }
 
 /**

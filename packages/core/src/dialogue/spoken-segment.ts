@@ -5,7 +5,7 @@ import { PASSAGE_LENGTHS, passagesOf, type PassageLength } from './passages';
 import { spokenWords } from '../fields';
 import { phoneBlocks, type PhoneBlocks } from './phone-blocks';
 import { MOST_SOUNDS } from './sound-tree';
-import { readSounds } from './sounds';
+import { addSounds } from './sounds';
 import type { Spoken, SpokenWord } from './transcript';
 
 /** What is said in one asset. */
@@ -121,8 +121,7 @@ export class SegmentDraft {
           this.otherSure.push(inShares(other.certainty));
         }
       this.otherStarts.push(this.others.length);
-      if (at === 0 && sounds !== '')
-        for (const phone of readSounds(sounds).subarray(0, MOST_SOUNDS)) this.sounds.push(phone);
+      if (at === 0) addSounds(sounds, this.sounds, MOST_SOUNDS);
       this.soundStarts.push(this.sounds.length);
     });
   }
