@@ -269,7 +269,8 @@ nonsense`,
   it('has with each word the phones that were heard while it was said, and nothing for silence and noise', () => {
     const { segments: heard = [] } = readSegments(line) ?? {};
     const words = heardWords(lattice, heard, 5000);
-    const sounds = 'p1 S 0 T -1 A -2 L -3 0 -1 0 HH 8 -1 0 L 20 -1 0 OW 39 -1 0 W 43 -1 0 SIL 60 -1 0 +SPN+ 70 -1 0 ER 90';
+    const sounds =
+      'p1 S 0 T -1 A -2 L -3 0 -1 0 HH 8 -1 0 L 20 -1 0 OW 39 -1 0 W 43 -1 0 SIL 60 -1 0 +SPN+ 70 -1 0 ER 90';
     const { segments = [] } = readSegments(sounds) ?? {};
     const told = withSounds(words, segments, 5000).map((word) => phonesText(readSounds(word.sounds ?? '')));
     expect(told).toEqual(['HH L OW', 'W ER']);
