@@ -47,7 +47,10 @@ interface Across {
   readonly search: PhoneSearch | null;
 }
 
-/** In a large library each takes a third of a second, while other questions wait: further ones are only looked for across words. */
+/**
+ * In a library of 30,000 files each takes a good second at worst, while other questions wait: further ones are only looked for across
+ * words.
+ */
 const MOST_SEARCHES = 8;
 
 /** All that is asked for together, with no more searches among phones than there may be. */
@@ -249,7 +252,7 @@ export class SpokenFinder {
 
   /**
    * A name among the phones that were heard, whatever words they make. What was found is kept, as the same is asked for again with each
-   * other order or criterion, and the phones of a large library take a good part of a second.
+   * other order or criterion, and the phones of a large library take up to a second.
    */
   private heard(search: PhoneSearch, phones: Phones): readonly number[] {
     let kept = keptHeard.get(this.segment);
