@@ -50,8 +50,8 @@ interface Pieces {
 async function whole(path: string, asset: Asset, folder: string): Promise<Pieces> {
   const pieces = speechPieces(await soundFrames(path, asset, never));
   const files = pieces.map((piece, at) => ({ ...piece, name: `piece${at}` }));
-  for (const file of files)
-    await cutSpeech(path, asset, { ...file, channel: null }, join(folder, `${file.name}.wav`), never);
+  const cuts = files.map((file) => ({ ...file, channel: null, to: join(folder, `${file.name}.wav`) }));
+  await cutSpeech(path, asset, cuts, never);
   await POCKETSPHINX.hear(files, [], folder, never);
   return { folder, files };
 }

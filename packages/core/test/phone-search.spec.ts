@@ -1,3 +1,6 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import wabt from 'wabt';
 import {
   confidenceOfHeard,
   type HeardEvidence,
@@ -8,10 +11,11 @@ import {
   type SpokenWord,
   writeSounds,
 } from '../src/dialogue';
-import { likeliestStretch, NATS } from '../src/dialogue/phone-channel';
+import { likeliestStretch, NATS, soughtPhones } from '../src/dialogue/phone-channel';
 import { AFTER, ALONE, EXTRA, HEARD, MISSED } from '../src/dialogue/phone-channel-table';
 import { COSTS } from '../src/dialogue/phones';
-import { BLOCK, phoneBlocks, stretchesWith, threeOf } from '../src/dialogue/phone-blocks';
+import { CHUNK, phoneScan, plainScan } from '../src/dialogue/phone-scan';
+import { PHONE_SCAN_CODE } from '../src/dialogue/phone-scan-code';
 import { PhoneSearch } from '../src/dialogue/phone-search';
 import { numbers } from './numbers';
 
@@ -101,29 +105,67 @@ describe('the likeliest stretch', () => {
   });
 });
 
-describe('blocks of phones', () => {
-  it('are those in which any of some three phones begins, as one sees by looking at all', () => {
+describe('the scan of phones', () => {
+  it('ships as what its text says', async () => {
+    const { parseWat } = await wabt();
+    const text = readFileSync(join(__dirname, '../src/dialogue/phone-scan.wat'), 'utf8');
+    const { buffer } = parseWat('phone-scan.wat', text, { simd: true }).toBinary({});
+    expect(Buffer.from(buffer).toString('base64')).toBe(PHONE_SCAN_CODE);
+    expect(phoneScan()).not.toBe(plainScan);
+  });
+
+  it('tells the same places with vectors as one by one', () => {
     const next = numbers(31);
-    for (const length of [0, 1, 2, 3, 15, 16, 17, 18, 500, 70_000]) {
-      // Of few kinds, so that some are in every block and some are far apart.
-      const kinds = 2 + next(N - 2);
-      const sounds = Uint8Array.from({ length }, () => (next(9) === 0 ? next(N) : next(kinds)));
-      const blocks = phoneBlocks(sounds);
-      for (let times = 0; times < 8; times += 1) {
-        const wanted = new Set(Array.from({ length: 1 + next(5) }, () => threeOf(next(kinds), next(kinds), next(N))));
-        const isIn = new Set<number>();
-        for (let at = 0; at + 2 < length; at += 1)
-          if (wanted.has(threeOf(sounds[at] as number, sounds[at + 1] as number, sounds[at + 2] as number)))
-            isIn.add(Math.floor(at / BLOCK));
-        const told: number[] = [];
-        for (const [from, to] of stretchesWith(blocks, wanted, length)) {
-          expect(from % BLOCK).toBe(0);
-          expect(to).toBeLessThanOrEqual(length);
-          for (let block = from / BLOCK; block * BLOCK < to; block += 1) told.push(block);
+    let places = 0;
+    for (const length of [0, 1, 2, 15, 16, 17, 31, 500, CHUNK - 1, CHUNK])
+      for (const sought of [1, 2, 5, 8, 13, 24]) {
+        const phones = Uint8Array.from({ length: sought }, () => next(N));
+        // Much of what is heard is of the name, in pieces.
+        const sounds = Uint8Array.from({ length }, (_unused, at) =>
+          next(3) === 0 ? next(N) : (phones[at % sought] as number),
+        );
+        for (const nats of [0.5, 3, 12]) {
+          const ends = plainScan.ends(soughtPhones(phones), sounds, nats);
+          places += ends.length;
+          expect([length, sought, nats, [...phoneScan().ends(soughtPhones(phones), sounds, nats)]]).toEqual([
+            ...[length, sought, nats],
+            [...ends],
+          ]);
         }
-        expect([length, times, told]).toEqual([length, times, [...isIn].sort((a, b) => a - b)]);
       }
+    expect(places).toBeGreaterThan(1000);
+  });
+
+  it('passes over nothing for which enough speaks', () => {
+    const next = numbers(37);
+    let passed = 0;
+    for (let times = 0; times < 200; times += 1) {
+      const phones = Uint8Array.from({ length: 5 + next(5) }, () => next(N));
+      // Misheard by at most one more between two, one missed, and some heard as others.
+      const said = [...phones].flatMap((phone) =>
+        next(8) === 0 ? [] : next(8) === 0 ? [phone, next(N)] : [next(6) === 0 ? next(N) : phone],
+      );
+      const sounds = Uint8Array.from([...said, ...Array.from({ length: 30 }, () => next(N))]);
+      const sought = soughtPhones(phones);
+      let all = 0;
+      let at = 0;
+      // The same way to have misheard it, summed up by itself: what is heard for each, or that it is not.
+      for (const [n, phone] of phones.entries()) {
+        const heardNext = said.indexOf(phone, at);
+        if (heardNext < 0 || heardNext > at + 1) all -= sought.misses[n] as number;
+        else {
+          if (heardNext === at + 1) all -= sought.extras[said[at] as number] as number;
+          all += sought.gains[n * N + phone] as number;
+          at = heardNext + 1;
+        }
+      }
+      // In bytes it is summed up a third as finely, so that each sum may be off by a tenth of a nat.
+      const least = all / NATS - 0.1 * (phones.length + 2);
+      if (least <= 1) continue;
+      passed += 1;
+      expect([...plainScan.ends(sought, sounds, Math.min(15, least))]).toContain(at);
     }
+    expect(passed).toBeGreaterThan(100);
   });
 });
 
@@ -132,7 +174,7 @@ describe('a search of phones that were heard', () => {
   const found = (sounds: Uint8Array, ends: readonly number[], sought = name) => {
     const places: (readonly [from: number, to: number, speech: number])[] = [];
     new PhoneSearch(sought).each(
-      { sounds, ...phoneBlocks(sounds) },
+      sounds,
       (speech) => ends[speech] ?? Infinity,
       ({ from, odds, to }, speech) => {
         if (odds > 5 * NATS) places.push([from, to, speech]);
@@ -145,9 +187,10 @@ describe('a search of phones that were heard', () => {
     return Uint8Array.from({ length }, () => next(N));
   };
 
-  it('finds what was said wherever it stands: at even and odd places, at the ends, and across what is read in one go', () => {
-    const length = 140_001;
-    for (const at of [0, 1, 2, 777, 65_528, 65_531, 65_534, 65_536, 131_071, length - name.length]) {
+  it('finds what was said wherever it stands: at the ends, and across what is read in one go', () => {
+    const length = 3 * CHUNK + 1;
+    const around = [-14, -13, -12, -9, -8, -5, -4, -1, 0, 1].flatMap((more) => [CHUNK + more, 2 * CHUNK + more]);
+    for (const at of [0, 1, 2, 777, ...around, length - name.length]) {
       const sounds = noise(length, 5 + at);
       sounds.set(name, at);
       expect([at, found(sounds, [length])]).toEqual([
@@ -168,6 +211,17 @@ describe('a search of phones that were heard', () => {
       const sounds = Uint8Array.from([...noise(40, 3), ...phones(said), ...noise(40, 4)]);
       expect([said, found(sounds, [sounds.length]).length > 0]).toEqual([said, isFound]);
     }
+  });
+
+  it('finds by its beginning what is longer than is looked for everywhere', () => {
+    const long = Uint8Array.from([
+      ...name,
+      ...phones('B AY K IY S UW L AA G'),
+      ...name,
+      ...phones('F EH N AA M AH TH'),
+    ]);
+    const sounds = Uint8Array.from([...noise(50, 6), ...long, ...noise(50, 7)]);
+    expect(found(sounds, [sounds.length], long)).toContainEqual([50, 50 + long.length, 0]);
   });
 
   it('finds nothing of which a part is said in one speech and the rest in the next', () => {
@@ -214,9 +268,9 @@ describe('a name that no recogniser knows', () => {
     new Map(
       index
         .find(asked, 4, null)
-        .files.map(({ hits, id }) => [
-          id,
-          hits().map((hit) => [Math.floor(hit / 65_536), Math.floor(hit / 256) % 256, hit % 128]),
+        .files.map((file) => [
+          file.id,
+          file.hits().map((hit) => [Math.floor(hit / 65_536), Math.floor(hit / 256) % 256, hit % 128]),
         ]),
     );
 

@@ -239,7 +239,7 @@ describe('speech as it is spelled', () => {
           const wanted = foundBy(all, question.items, how, 1000);
           const { files, notches } = index.find(question, 0, null);
           expect(new Map(files.map(({ count, id }) => [id, count]))).toEqual(wanted);
-          expect(files.every(({ count, hits }) => hits().length === count)).toBe(true);
+          expect(files.every((file) => file.hits().length === file.count)).toBe(true);
           expect(notches[0]).toEqual({ files: wanted.size, hits: [...wanted.values()].reduce((sum, n) => sum + n, 0) });
         }
     }

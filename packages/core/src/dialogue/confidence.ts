@@ -104,6 +104,15 @@ export const NOTCHES = [
 /** What is less likely than this is not looked at. */
 export const LEAST_CONFIDENCE = NOTCHES[NOTCHES.length - 1]?.floor ?? 0;
 
+/** With less that speaks for it, by `NATS`, nothing that was heard is looked at, whatever else does. */
+export const LEAST_HEARD = ((): number => {
+  const best = { sure: 0, begins: true, ends: true, words: MOST_WORDS } as const;
+  let odds = 0;
+  while (confidenceOfHeard({ ...best, odds }) >= LEAST_CONFIDENCE) odds -= 1;
+  while (confidenceOfHeard({ ...best, odds }) < LEAST_CONFIDENCE) odds += 1;
+  return odds;
+})();
+
 /** The strictest notch at which something is found; -1 for none. */
 export const notchOf = (spelled: boolean, confidence: number): number =>
   spelled ? 0 : NOTCHES.findIndex(({ floor }) => floor !== null && confidence >= floor);

@@ -1,5 +1,6 @@
 import { AFTER, ALONE, EXTRA, HEARD, MISSED } from './phone-channel-table';
 import { PHONES, type Phones } from './phones';
+import { larger } from './sounds-like';
 
 const N = PHONES.length;
 /** What stands before the first phone. */
@@ -48,15 +49,19 @@ export interface HeardStretch {
 
 /** No stretch that is looked through has more phones. */
 export const LONGEST_STRETCH = 512;
+/** What speaks for a stretch, and where it begins, are in one number, so that the larger of two takes its beginning along. */
+const FROM_BITS = 10;
+const FROM = (1 << FROM_BITS) - 1;
 const above = new Int32Array(LONGEST_STRETCH + 1);
 const below = new Int32Array(LONGEST_STRETCH + 1);
-const starts = new Int32Array(LONGEST_STRETCH + 1);
-const startsBelow = new Int32Array(LONGEST_STRETCH + 1);
+const others = new Uint8Array(LONGEST_STRETCH);
+const seldoms = new Int32Array(LONGEST_STRETCH);
+const puts = new Int32Array(LONGEST_STRETCH);
 
 /**
- * The stretch within some phones that were heard which the phones that are looked for were most likely said in. As `bestWithin`, but by
- * how likely a recogniser hears one phone for another (a log-odds alignment; R. Durbin and others, “Biological Sequence Analysis”,
- * Cambridge 1998, chapter 2; from memory).
+ * The stretch within some phones that were heard which the phones that are looked for were most likely said in; of some that are as
+ * likely one that begins last. As `bestWithin`, but by how likely a recogniser hears one phone for another (a log-odds alignment;
+ * R. Durbin and others, “Biological Sequence Analysis”, Cambridge 1998, chapter 2; from memory).
  * @param from where to begin in `sounds`, @param to the one after the last; at most `LONGEST_STRETCH` are looked through
  * @param begins whether speech begins there, so that nothing stands before it
  */
@@ -68,51 +73,46 @@ export function likeliestStretch(
   begins: boolean,
 ): HeardStretch {
   const length = Math.min(to - from, LONGEST_STRETCH);
-  // As variables of its own they are read where they lie, not looked up for each phone.
-  const [hear, more, follow, width] = [heard, extra, after, N];
+  // As constants of its own they are read where they lie, not looked up each time.
+  const bits = FROM_BITS;
+  const hear = heard;
+  const some = others;
+  const seldom = seldoms;
+  const put = puts;
+  // What hangs on the place alone is looked up once for all rows.
+  let last = begins ? START : (sounds[from - 1] as number);
+  for (let j = 0; j < length; j += 1) {
+    const other = sounds[from + j] as number;
+    const follows = after[last * N + other] as number;
+    some[j] = other;
+    seldom[j] = follows << bits;
+    put[j] = (follows - (extra[other] as number)) << bits;
+    last = other;
+  }
   let before = above;
   let row = below;
-  let beforeFrom = starts;
-  let rowFrom = startsBelow;
-  for (let j = 0; j <= length; j += 1) {
-    before[j] = 0;
-    beforeFrom[j] = j;
-  }
+  for (let j = 0; j <= length; j += 1) before[j] = j;
   for (let i = 0; i < sought.length; i += 1) {
     const phone = sought[i] as number;
-    const costs = phone * width;
-    const skip = missed[phone] as number;
-    let left = (before[0] as number) - skip;
-    let leftFrom = beforeFrom[0] as number;
+    const costs = phone * N;
+    const skip = (missed[phone] as number) << bits;
+    let diagonal = before[0] as number;
+    let left = (diagonal - skip) | 0;
     row[0] = left;
-    rowFrom[0] = leftFrom;
-    let last = begins ? START : (sounds[from - 1] as number);
     for (let j = 0; j < length; j += 1) {
-      const other = sounds[from + j] as number;
-      const seldom = follow[last * width + other] as number;
-      last = other;
-      let odds = (before[j] as number) + seldom - (hear[costs + other] as number);
-      let start = beforeFrom[j] as number;
-      const out = (before[j + 1] as number) - skip;
-      if (out > odds) {
-        odds = out;
-        start = beforeFrom[j + 1] as number;
-      }
-      const put = left + seldom - (more[other] as number);
-      if (put > odds) {
-        odds = put;
-        start = leftFrom;
-      }
-      row[j + 1] = left = odds;
-      rowFrom[j + 1] = leftFrom = start;
+      const over = before[j + 1] as number;
+      const misheard = (hear[costs + (some[j] as number)] as number) << bits;
+      const kept = (diagonal + (seldom[j] as number) - misheard) | 0;
+      left = larger(larger(kept, (over - skip) | 0), (left + (put[j] as number)) | 0);
+      row[j + 1] = left;
+      diagonal = over;
     }
-    const [lastRow, lastFrom] = [before, beforeFrom];
+    const lastRow = before;
     before = row;
-    beforeFrom = rowFrom;
     row = lastRow;
-    rowFrom = lastFrom;
   }
   let best = 0;
-  for (let j = 1; j <= length; j += 1) if ((before[j] as number) > (before[best] as number)) best = j;
-  return { odds: before[best] as number, from: from + (beforeFrom[best] as number), to: from + best };
+  for (let j = 1; j <= length; j += 1) if ((before[j] as number) >> bits > (before[best] as number) >> bits) best = j;
+  const all = before[best] as number;
+  return { odds: all >> bits, from: from + (all & FROM), to: from + best };
 }

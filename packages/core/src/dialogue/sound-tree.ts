@@ -1,5 +1,5 @@
 import { COSTS, PHONES, SKIPS, type Phones } from './phones';
-import { NEVER } from './sounds-like';
+import { NEVER, smaller } from './sounds-like';
 
 /** The ways to say words, as many as come, one after the other. */
 export interface Ways {
@@ -71,6 +71,10 @@ export class SoundTree {
     found: (at: number, cost: number) => void,
   ): number {
     const { rows } = this;
+    // As variables of its own they are read where they lie, not looked up for each phone.
+    const all = COSTS;
+    const skips = SKIPS;
+    const width = ROW;
     const heard = this.ways.at(at);
     const length = heard.length;
     const size = sought.length + 1;
@@ -78,22 +82,22 @@ export class SoundTree {
     const upTo = length < longest ? length : longest;
     for (let i = alike; i < upTo; i += 1) {
       const phone = heard[i] as number;
-      const costs = phone * ROW;
-      const skip = SKIPS[phone] as number;
+      const costs = phone * width;
+      const skip = skips[phone] as number;
       const above = i * size;
       const row = above + size;
-      let left = (rows[above] as number) + skip;
+      let diagonal = rows[above] as number;
+      let left = diagonal + skip;
       let least = left;
       rows[row] = left;
       for (let j = 1; j < size; j += 1) {
         const other = sought[j - 1] as number;
-        let cost = (rows[above + j - 1] as number) + (COSTS[costs + other] as number);
-        const out = (rows[above + j] as number) + skip;
-        if (out < cost) cost = out;
-        const put = left + (SKIPS[other] as number);
-        if (put < cost) cost = put;
-        rows[row + j] = left = cost;
-        if (cost < least) least = cost;
+        const over = rows[above + j] as number;
+        const kept = diagonal + (all[costs + other] as number);
+        left = smaller(smaller(kept, over + skip), left + (skips[other] as number));
+        rows[row + j] = left;
+        least = smaller(least, left);
+        diagonal = over;
       }
       if (least > bound) return i + 1;
     }

@@ -3,11 +3,21 @@ import { COSTS, PHONES, SKIPS, type Phones } from './phones';
 const ROW = PHONES.length;
 /** Nothing that is looked for or heard in one piece has more sounds. */
 const MOST_PHONES = 256;
-const above = new Uint16Array(MOST_PHONES + 1);
-const below = new Uint16Array(MOST_PHONES + 1);
-
 /** No cost: more than any sum of them. */
 export const NEVER = 0xffff;
+
+/**
+ * The smaller, and the larger, of two whole numbers without a jump: which of them it is cannot be foreseen, and each wrong guess costs a
+ * dozen sums. They may be 2^30 apart.
+ */
+export const smaller = (a: number, b: number): number => {
+  const less = (a - b) | 0;
+  return (b + (less & (less >> 31))) | 0;
+};
+export const larger = (a: number, b: number): number => {
+  const less = (a - b) | 0;
+  return (a - (less & (less >> 31))) | 0;
+};
 
 /** Where some sounds lie within others, and what it costs. */
 export interface Within {
@@ -17,8 +27,12 @@ export interface Within {
   readonly to: number;
 }
 
-const starts = new Uint16Array(MOST_PHONES + 1);
-const startsBelow = new Uint16Array(MOST_PHONES + 1);
+/** What a stretch costs, and where it begins, are in one number, so that the smaller of two takes its beginning along. */
+const FROM_BITS = 9;
+const FROM = (1 << FROM_BITS) - 1;
+const above = new Int32Array(MOST_PHONES + 1);
+const below = new Int32Array(MOST_PHONES + 1);
+const puts = new Int32Array(MOST_PHONES);
 
 /**
  * The stretch of `text` that `sought` is heard best in (after P. H. Sellers, “The theory and computation of evolutionary distances:
@@ -32,55 +46,44 @@ export function bestWithin(
   most: number,
 ): Within | null {
   const length = Math.min(text.length, MOST_PHONES);
+  // As variables of its own they are read where they lie, not looked up for each phone.
+  const all = COSTS;
+  const skips = SKIPS;
+  const width = ROW;
+  const bits = FROM_BITS;
+  const put = puts;
+  for (let j = 0; j < length; j += 1) put[j] = (skips[text[j] as number] as number) << bits;
   let before = above;
   let row = below;
-  let from = starts;
-  let fromRow = startsBelow;
-  for (let j = 0; j <= length; j += 1) {
-    before[j] = toBegin[j] as number;
-    from[j] = j;
-  }
+  for (let j = 0; j <= length; j += 1) before[j] = ((toBegin[j] as number) << bits) | j;
   for (let i = 0; i < sought.length; i += 1) {
     const phone = sought[i] as number;
-    const costs = phone * ROW;
-    const skip = SKIPS[phone] as number;
-    let left = (before[0] as number) + skip;
-    let leftFrom = from[0] as number;
+    const costs = phone * width;
+    const skip = (skips[phone] as number) << bits;
+    let diagonal = before[0] as number;
+    let left = (diagonal + skip) | 0;
     let least = left;
     row[0] = left;
-    fromRow[0] = leftFrom;
     for (let j = 0; j < length; j += 1) {
-      const other = text[j] as number;
-      let cost = (before[j] as number) + (COSTS[costs + other] as number);
-      let start = from[j] as number;
-      const out = (before[j + 1] as number) + skip;
-      if (out < cost) {
-        cost = out;
-        start = from[j + 1] as number;
-      }
-      const put = left + (SKIPS[other] as number);
-      if (put < cost) {
-        cost = put;
-        start = leftFrom;
-      }
-      row[j + 1] = left = cost;
-      fromRow[j + 1] = leftFrom = start;
-      if (cost < least) least = cost;
+      const over = before[j + 1] as number;
+      const kept = (diagonal + ((all[costs + (text[j] as number)] as number) << bits)) | 0;
+      left = smaller(smaller(kept, (over + skip) | 0), (left + (put[j] as number)) | 0);
+      row[j + 1] = left;
+      least = smaller(least, left);
+      diagonal = over;
     }
-    if (least > most) return null;
-    const [lastRow, lastFrom] = [before, from];
+    if (least >> bits > most) return null;
+    const lastRow = before;
     before = row;
-    from = fromRow;
     row = lastRow;
-    fromRow = lastFrom;
   }
   let cost = NEVER;
   let to = -1;
   for (let j = 0; j <= length; j += 1) {
-    const ended = (before[j] as number) + (toEnd[j] as number);
+    const ended = ((before[j] as number) >> bits) + (toEnd[j] as number);
     if (ended > most || ended >= cost) continue;
     cost = ended;
     to = j;
   }
-  return to < 0 ? null : { cost, from: from[to] as number, to };
+  return to < 0 ? null : { cost, from: (before[to] as number) & FROM, to };
 }

@@ -1,9 +1,9 @@
-import { firstNot } from '../search';
+import { firstNot, firstNotNear } from '../search';
 import { NOTCHES, notchOf } from './confidence';
 import type { SpokenItem, SpokenQuestion } from './question';
 import type { PreparedWay } from './spoken-finder';
-import { atOf, confidenceIn, isSpelled, placeEnd, SAID, type SpokenHits } from './spoken-hits';
-import { lastAtMost, type SpokenSegment } from './spoken-segment';
+import { atOf, confidenceIn, isSpelled, placeEnd, SAID, saidOf, type SpokenHits } from './spoken-hits';
+import type { SpokenSegment } from './spoken-segment';
 
 /** What was found in one asset; it holds until the next. */
 export interface InDoc {
@@ -12,9 +12,6 @@ export interface InDoc {
   readonly counts: Uint32Array;
   readonly bests: Uint8Array;
 }
-
-/** Where in the hits of each item those of one asset are. */
-export type Ranges = readonly (readonly [from: number, to: number])[];
 
 export interface Asked {
   readonly item: SpokenItem;
@@ -29,49 +26,73 @@ const STRICTEST = Uint8Array.from({ length: SAID }, (_unused, said) => {
 
 /** Hits of one item, gone through asset by asset. */
 class Cursor {
-  /** Those in the asset that was gone to; how many at each notch, and how likely the likeliest is. */
-  from = 0;
-  to = 0;
+  /** How many there are at each notch in the asset that was gone to, and how likely the likeliest is. */
   readonly counts = new Uint32Array(NOTCHES.length);
   readonly bests = new Uint8Array(NOTCHES.length);
+  /** The asset of the next hit; none where there is no more. */
+  next = 0;
+  /** Where the next hit is. */
+  private at = 0;
 
   constructor(
-    readonly hits: SpokenHits,
+    private readonly hits: SpokenHits,
     private readonly starts: Uint32Array,
-  ) {}
+  ) {
+    this.seeNext();
+  }
 
-  /** The asset of the next hit; none where there is no more. */
-  get next(): number {
-    return this.to < this.hits.length ? lastAtMost(this.starts, atOf(this.hits[this.to] as number)) : NONE;
+  /** The asset that the next hit is in is mostly near the last. */
+  private seeNext(): void {
+    const { hits, starts } = this;
+    if (this.at === hits.length) {
+      this.next = NONE;
+      return;
+    }
+    const at = atOf(hits[this.at] as number);
+    this.next = firstNotNear((doc) => (starts[doc] as number) <= at, this.next, starts.length) - 1;
   }
 
   /** Passes over what is before an asset. */
   skipTo(doc: number): void {
+    if (this.next >= doc) return;
+    const { hits } = this;
     const first = placeEnd(this.starts[doc] as number);
-    this.to = firstNot((at) => (this.hits[at] as number) < first, this.to, this.hits.length);
+    this.at = firstNotNear((at) => (hits[at] as number) < first, this.at, hits.length);
+    this.seeNext();
   }
 
-  /** Goes to an asset that has the next hit, or to nothing of it. */
-  go(doc: number, isNext: boolean): void {
+  /** Goes to an asset: that of the next hit, or one that has nothing of it. */
+  go(doc: number): void {
     const { bests, counts, hits } = this;
     counts.fill(0);
     bests.fill(0);
-    this.from = this.to;
-    if (!isNext) return;
+    if (this.next !== doc) return;
     const end = placeEnd(this.starts[doc + 1] as number);
-    let at = this.from;
+    let at = this.at;
     for (; at < hits.length && (hits[at] as number) < end; at += 1) {
-      const said = (hits[at] as number) % SAID;
-      const notch = STRICTEST[said] as number;
+      const hit = hits[at] as number;
+      const notch = STRICTEST[saidOf(hit)] as number;
       if (notch === counts.length) continue;
       counts[notch] = (counts[notch] as number) + 1;
-      bests[notch] = Math.max(bests[notch] as number, confidenceIn(said));
+      const confidence = confidenceIn(hit);
+      if (confidence > (bests[notch] as number)) bests[notch] = confidence;
     }
-    this.to = at;
+    this.at = at;
     for (let notch = 1; notch < counts.length; notch += 1) {
       counts[notch] = (counts[notch] as number) + (counts[notch - 1] as number);
-      bests[notch] = Math.max(bests[notch] as number, bests[notch - 1] as number);
+      if ((bests[notch - 1] as number) > (bests[notch] as number)) bests[notch] = bests[notch - 1] as number;
     }
+    this.seeNext();
+  }
+
+  /** Those in an asset, wherever it has gone. */
+  in(doc: number): SpokenHits {
+    const { hits, starts } = this;
+    const placeOf = (place: number): number => {
+      const first = placeEnd(starts[place] as number);
+      return firstNot((at) => (hits[at] as number) < first, 0, hits.length);
+    };
+    return hits.subarray(placeOf(doc), placeOf(doc + 1));
   }
 }
 const NONE = Infinity;
@@ -99,12 +120,11 @@ export class SegmentAnswer {
     const counts = new Uint32Array(NOTCHES.length);
     const bests = new Uint8Array(NOTCHES.length);
     for (let doc = this.nextDoc(); doc < NONE; doc = this.nextDoc()) {
-      for (const cursor of wanted) cursor.go(doc, cursor.next === doc);
+      for (const cursor of wanted) cursor.go(doc);
       if (unwanted.some((cursor) => saysIn(cursor, doc))) continue;
       for (let notch = 0; notch < counts.length; notch += 1) {
-        counts[notch] = this.countAt(notch);
-        bests[notch] =
-          counts[notch] === 0 ? 0 : wanted.reduce((best, cursor) => Math.max(best, cursor.bests[notch] as number), 0);
+        counts[notch] = this.countAt(doc, notch);
+        bests[notch] = counts[notch] === 0 ? 0 : bestOf(wanted, notch);
       }
       if ((counts[counts.length - 1] as number) > 0) found({ doc, counts, bests });
     }
@@ -122,30 +142,24 @@ export class SegmentAnswer {
     }
   }
 
-  private countAt(notch: number): number {
+  private countAt(doc: number, notch: number): number {
     const { how } = this.question;
     const count = countOf(this.wanted, notch, how !== 'any');
-    return how === 'near' && count > 0 ? this.hits(this.ranges, notch).length : count;
-  }
-
-  /** Of the asset that was found last. */
-  get ranges(): Ranges {
-    return this.wanted.map(({ from, to }) => [from, to] as const);
+    return how === 'near' && count > 0 ? this.hits(doc, notch).length : count;
   }
 
   /** The hits of an asset at a notch, ascending. */
-  hits(ranges: Ranges, notch: number): number[] {
-    const fitting = this.hitsByItem(ranges, notch);
+  hits(doc: number, notch: number): number[] {
+    const fitting = this.hitsByItem(doc, notch);
     return fitting.length === 1 ? (fitting[0] as number[]) : fitting.flat().sort((a, b) => a - b);
   }
 
   /** As `hits`, of each thing that is looked for. */
-  hitsByItem(ranges: Ranges, notch: number): number[][] {
+  hitsByItem(doc: number, notch: number): number[][] {
     const { how, withinMs } = this.question;
-    const each = this.wanted.map(({ hits }, n) => {
-      const [from, to] = ranges[n] as Ranges[number];
-      return Array.from(hits.subarray(from, to)).filter((hit) => (STRICTEST[hit % SAID] as number) <= notch);
-    });
+    const each = this.wanted.map((cursor) =>
+      Array.from(cursor.in(doc)).filter((hit) => (STRICTEST[saidOf(hit)] as number) <= notch),
+    );
     if (how !== 'any' && each.some(({ length }) => length === 0)) return each.map(() => []);
     return how === 'near' ? near(each, this.segment.startMs, withinMs) : each;
   }
@@ -168,13 +182,16 @@ function countOf(cursors: readonly Cursor[], notch: number, areAllNeeded: boolea
   return sum;
 }
 
+function bestOf(cursors: readonly Cursor[], notch: number): number {
+  let best = 0;
+  for (const { bests } of cursors) if ((bests[notch] as number) > best) best = bests[notch] as number;
+  return best;
+}
+
 /** Whether there is anything of it in an asset; goes on to it. */
 function saysIn(cursor: Cursor, doc: number): boolean {
-  for (let next = cursor.next; next <= doc; next = cursor.next) {
-    cursor.go(next, true);
-    if (next === doc) return true;
-  }
-  return false;
+  cursor.skipTo(doc);
+  return cursor.next === doc;
 }
 
 /** Those hits of each item that have one of every other item within so long. */

@@ -1,6 +1,6 @@
 import { LRUCache } from 'lru-cache';
-import { firstNot } from '../search';
-import { confidenceOf, confidenceOfHeard, LEAST_CONFIDENCE } from './confidence';
+import { firstNot, firstNotNear } from '../search';
+import { confidenceOf, confidenceOfHeard, LEAST_CONFIDENCE, LEAST_HEARD } from './confidence';
 import type { Forms } from './forms';
 import { LEAST_SOUGHT, PhoneSearch } from './phone-search';
 import { type Phones, WHOLE_COST } from './phones';
@@ -42,15 +42,13 @@ export interface PreparedWay {
  */
 interface Across {
   readonly sounds: Phones;
-  readonly pieces: readonly Piece[];
+  /** Made when they are first wanted, as that takes as long as all else where there are few files. */
+  readonly pieces: () => readonly Piece[];
   readonly kind: 'row' | 'name';
   readonly search: PhoneSearch | null;
 }
 
-/**
- * In a library of 30,000 files each takes a good second at worst, while other questions wait: further ones are only looked for across
- * words.
- */
+/** In a library of 30,000 files each takes a fifth of a second, while other questions wait: further ones are only looked for across words. */
 const MOST_SEARCHES = 8;
 
 /** All that is asked for together, with no more searches among phones than there may be. */
@@ -89,16 +87,20 @@ function acrossOf(ways: readonly (readonly Phones[])[], vocabulary: Vocabulary, 
     return only
       .filter(({ length }) => length >= LEAST_SOUGHT)
       .map((sounds) => {
-        const pieces = likePieces(sounds, vocabulary);
+        const pieces = once(() => likePieces(sounds, vocabulary));
         return { sounds, pieces, kind: 'name', search: new PhoneSearch(sounds) };
       });
   const firsts = ways.flatMap(([first]) => (first ? [first] : []));
   const sounds = Uint8Array.from(firsts.flatMap((first) => [...first]));
   // Of a row in which nobody knows how one word is said, nothing is known across words.
   if (firsts.length < ways.length || sounds.length < LEAST_SOUGHT || sounds.length > MOST_SOUNDS) return [];
-  return [
-    { sounds, pieces: heardPieces(firsts, vocabulary), kind: 'row', search: hasName ? new PhoneSearch(sounds) : null },
-  ];
+  const pieces = once(() => heardPieces(firsts, vocabulary));
+  return [{ sounds, pieces, kind: 'row', search: hasName ? new PhoneSearch(sounds) : null }];
+}
+
+function once<T>(make: () => T): () => T {
+  let made: { readonly value: T } | null = null;
+  return () => (made ??= { value: make() }).value;
 }
 
 /** Of words in a row each by itself, as at least one of them is mostly heard; the longest first, which are said least. */
@@ -224,9 +226,12 @@ export class SpokenFinder {
    * be a piece of it, it is looked for where it fits best.
    */
   private findAcross({ kind, pieces, search, sounds }: Across, draft: HitDraft): void {
+    // Phones that were heard tell more of a name.
+    const byPhones = kind === 'name' && search !== null;
+    if (byPhones && this.allHaveSounds()) return;
     const stretch = new Stretch(sounds.length);
     let left = Math.max(LEAST_PLACES, Math.floor(this.segment.forms.length / WORDS_A_PLACE));
-    for (const piece of pieces) {
+    for (const piece of pieces()) {
       const places = placesOf(this.segment, piece.word);
       // Of what is said so often the rest would take too long; rarer pieces of the same name tell more.
       if (places.length > left) continue;
@@ -236,13 +241,17 @@ export class SpokenFinder {
         // Only where it is what was heard: with all that it may have been as well, too much fits something.
         if (this.wordAt(at) !== piece.word) continue;
         const doc = lastAtMost(this.segment.starts, at);
-        // Phones that were heard tell more of a name.
-        if (kind === 'name' && search && this.hasSounds(doc)) continue;
+        if (byPhones && this.hasSounds(doc)) continue;
         this.fill(stretch, doc, at, piece);
         const found = stretch.find(sounds, kind);
         if (found) draft.push(packHit(found.from, found.to - found.from, false, found.confidence));
       }
     }
+  }
+
+  private allHaveSounds(): boolean {
+    for (let doc = 0; doc < this.segment.ids.length; doc += 1) if (!this.hasSounds(doc)) return false;
+    return true;
   }
 
   private hasSounds(doc: number): boolean {
@@ -267,20 +276,20 @@ export class SpokenFinder {
     const hits: number[] = [];
     const { soundStarts, starts, sure } = this.segment;
     const endOf = (doc: number) => soundStarts[starts[doc + 1] as number] as number;
-    search.each(this.segment, endOf, ({ from, odds, to }, doc) => {
-      if (to <= from || confidenceOfHeard({ ...BEST_HEARD, odds }) < LEAST_CONFIDENCE) return;
+    search.each(this.segment.sounds, endOf, ({ from, odds, to }, doc) => {
+      if (to <= from || odds < LEAST_HEARD) return;
       const end = starts[doc + 1] as number;
-      const first = firstNot((at) => (soundStarts[at + 1] as number) <= from, starts[doc] as number, end);
+      const first = wordWith(soundStarts, from, starts[doc] as number, end);
       let next = first;
       let sures = 0;
       for (; next < end && (soundStarts[next] as number) < to; next += 1) {
-        const [begins, ends] = [soundStarts[next] as number, soundStarts[next + 1] as number];
-        sures += (sure[next] as number) * (Math.min(ends, to) - Math.max(begins, from));
+        const [start, stop] = [soundStarts[next] as number, soundStarts[next + 1] as number];
+        sures += (sure[next] as number) * (Math.min(stop, to) - Math.max(start, from));
       }
-      const confidence = confidenceOfHeard({
-        ...{ odds, sure: shareOf(sures / (to - from)), words: next - first },
-        ...{ begins: soundStarts[first] === from, ends: soundStarts[next] === to },
-      });
+      const begins = soundStarts[first] === from;
+      const ends = soundStarts[next] === to;
+      const mean = shareOf(sures / (to - from));
+      const confidence = confidenceOfHeard({ odds, sure: mean, words: next - first, begins, ends });
       if (confidence >= LEAST_CONFIDENCE) hits.push(packHit(first, next - first, false, confidence));
     });
     return hits;
@@ -430,12 +439,20 @@ class Stretch {
   }
 }
 
+/** The word that a sound was heard in, among some: about as far among them as the sound is among theirs. */
+function wordWith(soundStarts: Uint32Array, sound: number, first: number, end: number): number {
+  const [begins, ends] = [soundStarts[first] as number, soundStarts[end] as number];
+  const isBefore = (at: number): boolean => (soundStarts[at + 1] as number) <= sound;
+  const guess = first + Math.floor(((sound - begins) / (ends - begins)) * (end - first));
+  if (isBefore(guess)) return firstNotNear(isBefore, guess + 1, end);
+  let low = guess;
+  for (let step = 1; low > first && (soundStarts[low] as number) > sound; step *= 2) low = Math.max(first, low - step);
+  return firstNot(isBefore, low, guess);
+}
+
 /** Names that were looked for lately, in each segment. */
 const keptHeard = new WeakMap<SpokenSegment, LRUCache<string, readonly number[]>>();
 const MOST_KEPT = 12;
-
-/** Nothing speaks more for what was heard than that. */
-const BEST_HEARD = { sure: 0, begins: true, ends: true, words: Infinity } as const;
 
 /** How far from it, of a sound, something across words may be. */
 const MOST_APART = 0.3;

@@ -5,7 +5,7 @@
 export type SpokenHits = Float64Array;
 
 const [LENGTH, SPELLED, PLACE] = [256, 128, 65_536];
-/** What a hit says beside where it is, is the rest by this. */
+/** What a hit says beside where it is, is below this. */
 export const SAID = LENGTH;
 
 export const packHit = (at: number, words: number, spelled: boolean, confidence: number): number =>
@@ -14,12 +14,15 @@ export const packHit = (at: number, words: number, spelled: boolean, confidence:
 /** More than any hit before a place. */
 export const placeEnd = (at: number): number => at * PLACE;
 
+/** What is left of a whole number by another; of numbers so large `%` takes as long as ten of these. */
+const restBy = (value: number, by: number): number => value - Math.floor(value / by) * by;
+
 export const atOf = (hit: number): number => Math.floor(hit / PLACE);
-export const wordsOf = (hit: number): number => Math.floor(hit / LENGTH) % 256;
-export const isSpelled = (hit: number): boolean => hit % LENGTH >= SPELLED;
-export const confidenceIn = (hit: number): number => hit % SPELLED;
-/** What is spelled as asked is before whatever merely sounds so. */
-const worthOf = (hit: number): number => hit % SAID;
+export const wordsOf = (hit: number): number => restBy(Math.floor(hit / LENGTH), LENGTH);
+/** Whether it is spelled as asked, and how likely it is, in one number below `SAID`. What is spelled so is before all else. */
+export const saidOf = (hit: number): number => restBy(hit, SAID);
+export const isSpelled = (hit: number): boolean => saidOf(hit) >= SPELLED;
+export const confidenceIn = (hit: number): number => restBy(hit, SPELLED);
 
 /** Hits in order, of those that overlap the best. The list is the caller's, and is used up. */
 export function inOrder(hits: Float64Array): SpokenHits {
@@ -31,7 +34,7 @@ export function inOrder(hits: Float64Array): SpokenHits {
     if (at >= end) {
       hits[count] = hit;
       count += 1;
-    } else if (worthOf(hit) > worthOf(hits[count - 1] as number)) hits[count - 1] = hit;
+    } else if (saidOf(hit) > saidOf(hits[count - 1] as number)) hits[count - 1] = hit;
     else continue;
     end = at + wordsOf(hit);
   }

@@ -9,7 +9,7 @@ import { mergedSegments, SegmentDraft, type SpokenDocument, type SpokenSegment }
 import { Vocabulary } from './vocabulary';
 
 /** The form of what is kept; another is made anew. */
-export const SPOKEN_INDEX_VERSION = 3;
+export const SPOKEN_INDEX_VERSION = 4;
 
 /** A segment with what is gone of it. */
 interface Part {
@@ -45,9 +45,9 @@ export interface SpokenFile {
   readonly count: number;
   readonly best: number;
   readonly segment: SpokenSegment;
-  readonly hits: () => number[];
+  hits(): number[];
   /** Of each thing that was looked for, but for what must not be there. */
-  readonly hitsByItem: () => number[][];
+  hitsByItem(): number[][];
 }
 
 /** What is said in one asset, by its place in a segment. */
@@ -189,14 +189,7 @@ export class SpokenIndex {
         counted.hits += counts[at] as number;
       }
       const count = counts[notch] as number;
-      if (count === 0) return;
-      const { ranges } = answer;
-      const id = segment.ids[doc] as number;
-      files.push({
-        ...{ id, count, best: bests[notch] as number, segment },
-        hits: () => answer.hits(ranges, notch),
-        hitsByItem: () => answer.hitsByItem(ranges, notch),
-      });
+      if (count > 0) files.push(new FoundFile(answer, segment, doc, count, bests[notch] as number, notch));
     });
     return { notches, files };
   }
@@ -309,6 +302,30 @@ export class SpokenIndex {
     for (const name of speakers) index.names.add(name);
     for (const { gone, segment } of parts) index.take(partOf(segment, gone.slice()));
     return index;
+  }
+}
+
+/** Tens of thousands of these are made at once: they are small, and work out their hits when asked. */
+class FoundFile implements SpokenFile {
+  readonly id: number;
+
+  constructor(
+    private readonly answer: SegmentAnswer,
+    readonly segment: SpokenSegment,
+    private readonly doc: number,
+    readonly count: number,
+    readonly best: number,
+    private readonly notch: number,
+  ) {
+    this.id = segment.ids[doc] as number;
+  }
+
+  hits(): number[] {
+    return this.answer.hits(this.doc, this.notch);
+  }
+
+  hitsByItem(): number[][] {
+    return this.answer.hitsByItem(this.doc, this.notch);
   }
 }
 

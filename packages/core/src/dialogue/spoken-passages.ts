@@ -1,6 +1,6 @@
 import { PASSAGE_LENGTHS, type PassageLength } from './passages';
 import { atOf, confidenceIn, isSpelled, wordsOf } from './spoken-hits';
-import type { SpokenFound, SpokenIndex } from './spoken-index';
+import type { SpokenFile, SpokenFound, SpokenIndex } from './spoken-index';
 import { lastAtMost, passagesIn, type SpokenSegment } from './spoken-segment';
 
 /** Why a passage ends where it does: nothing more is said, somebody else speaks, nobody does for a while, a sentence ends, or it is long enough. */
@@ -90,9 +90,10 @@ export function rankedPassages(
   return { count: found.length, passages: best.map(([, each]) => passageOf(index, each, each.hits)) };
 }
 
-function scoredIn({ hitsByItem, id, segment }: SpokenFound['files'][number], level: number): Scored[] {
+function scoredIn(file: SpokenFile, level: number): Scored[] {
+  const { id, segment } = file;
   const scored = new Map<number, Scored>();
-  const items = hitsByItem();
+  const items = file.hitsByItem();
   items.forEach((hits, n) => {
     let passage: Scored | undefined;
     for (const hit of hits) {

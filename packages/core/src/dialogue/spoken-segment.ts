@@ -3,7 +3,6 @@ import type { Forms } from './forms';
 import type { Names } from './names';
 import { PASSAGE_LENGTHS, passagesOf, type PassageLength } from './passages';
 import { spokenWords } from '../fields';
-import { phoneBlocks, type PhoneBlocks } from './phone-blocks';
 import { MOST_SOUNDS } from './sound-tree';
 import { addSounds } from './sounds';
 import type { Spoken, SpokenWord } from './transcript';
@@ -20,7 +19,7 @@ export interface SpokenDocument {
  * What is said in some assets, word after word, and where each word is said. Never changed. Words go by their numbers in the
  * vocabulary, and by those of the forms in which they are written.
  */
-export interface SpokenSegment extends PhoneBlocks {
+export interface SpokenSegment {
   readonly ids: Uint32Array;
   readonly wholes: Uint32Array;
   /** Where the words of each asset begin; one more at the end. */
@@ -56,8 +55,8 @@ export const shareOf = (sure: number): number => sure / WHOLE;
 const inShares = (certainty: number | null): number =>
   certainty === null ? WHOLE : Math.min(WHOLE - 1, Math.round(Math.max(0, certainty) * WHOLE));
 
-/** What a segment is made of, but for where its words and phones are, which is worked out. */
-type Sayings = Omit<SpokenSegment, 'words' | 'placesOf' | 'places' | keyof PhoneBlocks>;
+/** What a segment is made of, but for where its words are, which is worked out. */
+type Sayings = Omit<SpokenSegment, 'words' | 'placesOf' | 'places'>;
 
 const SHORTEST: PassageLength = 'sentence';
 
@@ -190,7 +189,7 @@ function withPlaces(sayings: Sayings, known: Forms): SpokenSegment {
     for (let other = otherStarts[at] as number; other < (otherStarts[at + 1] as number); other += 1)
       put(others[other] as number, at);
   }
-  return { ...sayings, words, placesOf, places, ...phoneBlocks(sayings.sounds) };
+  return { ...sayings, words, placesOf, places };
 }
 
 /** One segment of several, without what is gone from them. */

@@ -40,12 +40,13 @@ export function spokenTotals(
   about: (id: number) => SpokenAbout,
 ): SpokenTotals {
   const [days, reels, speakers] = [new Totals<number | null>(), new Totals<string>(), new Totals<string>()];
-  for (const { count, hits, id, segment } of files) {
+  for (const file of files) {
+    const { count, id, segment } = file;
     const { reel, shotMs } = about(id);
     days.add(shotMs === null ? null : Math.floor(shotMs / DAY_MS) * DAY_MS, count);
     reels.add(reel, count);
     const said = new Map<string, number>();
-    for (const hit of hits()) {
+    for (const hit of file.hits()) {
       const name = speakerIn(index, segment, atOf(hit));
       said.set(name, (said.get(name) ?? 0) + 1);
     }

@@ -1,3 +1,4 @@
+import { firstOf } from '../search';
 import { atOf, confidenceIn, isSpelled, wordsOf } from './spoken-hits';
 import type { SpokenFile, SpokenFound, SpokenIndex } from './spoken-index';
 import { lastAtMost, type SpokenSegment } from './spoken-segment';
@@ -52,15 +53,15 @@ export function spokenWindow(
     sort,
   }: { readonly sort: SpokenSort; readonly offset: number; readonly limit: number; readonly most?: number },
 ): SpokenInFile[] {
-  return files
-    .toSorted(SORTINGS[sort])
-    .slice(offset, offset + limit)
-    .map(({ best, count, hits, id, segment }) => ({
-      ...{ id, count, best },
-      hits: hits()
-        .slice(0, most)
-        .map((hit) => placeOf(index, segment, hit)),
-    }));
+  const compare = SORTINGS[sort];
+  const places = Uint32Array.from(files.keys());
+  const first = firstOf(places, offset + limit, (a, b) => compare(files[a] as SpokenFile, files[b] as SpokenFile));
+  return Array.from(first.subarray(offset), (place) => {
+    const file = files[place] as SpokenFile;
+    const { best, count, id, segment } = file;
+    const hits = file.hits().slice(0, most);
+    return { id, count, best, hits: hits.map((hit) => placeOf(index, segment, hit)) };
+  });
 }
 
 function placeOf(index: SpokenIndex, segment: SpokenSegment, hit: number): SpokenPlace {

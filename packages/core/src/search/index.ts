@@ -1,5 +1,7 @@
 /** The index that answers searches; its documents come from the database and can always be made again. */
-export { firstNot } from './first-not';
+export { AssemblyCode } from './assembly';
+export { firstNot, firstNotNear } from './first-not';
+export { firstOf } from './first-of';
 export type { Group } from './grouping';
 export {
   LibraryIndex,

@@ -1,4 +1,4 @@
-/** What scripts/kernel.mjs made of kernel.wat. */
+/** What scripts/wasm.mjs made of kernel.wat. */
 export const KERNEL_CODE = [
   'AGFzbQEAAAABFwNgA39/fwF/YAR/f39/AGAFf39/f38AAhIBBmxhcmRlcgZtZW1vcnkCAAEDCgkAAAABAQECAgIHeAkJY291bnRC',
   'b3RoAAAJY291bnRMaXN0AAEHaGFzTGlzdAACCmFkZFNpbmdsZTgAAwthZGRTaW5nbGUxNgAEC2FkZFNpbmdsZTMyAAULYWRkU2V2',

@@ -1,10 +1,10 @@
 import type { GroupColumn } from './add-up';
+import { AssemblyCode, PAGE_BYTES, type Memory } from './assembly';
 import { bitsFor, type Bits } from './bits';
 import { KERNEL_CODE } from './kernel-code';
 
 /** Vectors are this long; everything begins at a multiple of it. */
 const VECTOR_BYTES = 16;
-const PAGE_BYTES = 65_536;
 
 /** What `kernel.wat` exports; all addresses and lengths in bytes. */
 interface Exports {
@@ -23,30 +23,7 @@ type AddSingle = (numbers: number, bits: number, length: number, counts: number)
 type AddSeveral = (starts: number, items: number, bits: number, length: number, counts: number) => void;
 type Width = 8 | 16 | 32;
 
-interface Memory {
-  readonly buffer: ArrayBuffer;
-  grow(pages: number): number;
-}
-
-/** What is used of WebAssembly: its types come with those of the DOM, which core does without. */
-interface Assembly {
-  readonly Module: new (bytes: Uint8Array) => object;
-  readonly Instance: new (module: object, imports: { larder: { memory: Memory } }) => { readonly exports: object };
-  readonly Memory: new (size: { initial: number }) => Memory;
-  validate(bytes: Uint8Array): boolean;
-}
-
-const assembly = (globalThis as { readonly WebAssembly?: Assembly }).WebAssembly;
-let compiled: object | null | undefined;
-
-/** The module, made once; null where there is no WebAssembly, or none with vectors. */
-function moduleOf(): object | null {
-  if (compiled === undefined) {
-    const bytes = Uint8Array.from(atob(KERNEL_CODE), (letter) => letter.charCodeAt(0));
-    compiled = assembly?.validate(bytes) ? new assembly.Module(bytes) : null;
-  }
-  return compiled;
-}
+const code = new AssemblyCode(KERNEL_CODE);
 
 const padded = (bytes: number): number => Math.ceil(bytes / VECTOR_BYTES) * VECTOR_BYTES;
 
@@ -55,24 +32,25 @@ const padded = (bytes: number): number => Math.ceil(bytes / VECTOR_BYTES) * VECT
  * TypeScript. What is counted is copied in once; the set that it is counted in, when it is another than the last.
  */
 export class Kernel {
-  private readonly memory: Memory;
-  private readonly exports: Exports;
   private used = 0;
   private readonly found: number;
   private readonly foundBytes: number;
   private last: Bits | null = null;
   private readonly columns = new WeakMap<GroupColumn, PlacedColumn>();
 
-  private constructor({ Instance, Memory }: Assembly, module: object, universe: number) {
-    this.memory = new Memory({ initial: 1 });
-    this.exports = new Instance(module, { larder: { memory: this.memory } }).exports as Exports;
+  private constructor(
+    private readonly memory: Memory,
+    private readonly exports: Exports,
+    universe: number,
+  ) {
     this.foundBytes = padded(bitsFor(universe).byteLength);
     this.found = this.room(this.foundBytes);
   }
 
   static of(universe: number): Kernel | null {
-    const module = moduleOf();
-    return assembly && module ? new Kernel(assembly, module, universe) : null;
+    const memory = AssemblyCode.memory();
+    const exports = memory && code.instance(memory);
+    return memory && exports ? new Kernel(memory, exports as Exports, universe) : null;
   }
 
   private room(bytes: number): number {

@@ -1,6 +1,7 @@
 import { hasBit, type Bits } from './bits';
 import { countOf, firstOfSet, listOf, type DocSet } from './doc-set';
 import { firstNotNear } from './first-not';
+import { firstOf, heapOf, isFew, replaceTop, type Compare } from './first-of';
 import { firstOfRank, type Ordering } from './ordering';
 import type { Part } from './part';
 import type { Numbers } from './segment';
@@ -17,8 +18,6 @@ export interface Order {
   readonly by: readonly SortBy[];
   readonly scores: ReadonlyMap<Part, Float32Array> | null;
 }
-
-type Compare = (a: number, b: number) => number;
 
 /**
  * Ids of the places from `offset` on of what was found, in an order, equal ones in the order of their ids. What says nothing
@@ -164,23 +163,6 @@ function chosen(part: Part, set: DocSet, order: Order, most: number): Uint32Arra
   }).sort(compare);
 }
 
-/** So few that they are sorted sooner than chosen from. */
-const isFew = (count: number, most: number): boolean => count <= most * 2 || count < 512;
-
-/** The smallest ones in order. Equal ones stand as documents do. */
-function firstOf(docs: Uint32Array, most: number, compare: Compare | null): Uint32Array {
-  if (!compare) return docs.subarray(0, most);
-  if (isFew(docs.length, most)) return docs.slice().sort(compare).subarray(0, most);
-  return smallest(docs, most, compare).sort(compare);
-}
-
-/** The smallest so many in no order: a heap with the largest of them on top, which most others do not get past. */
-function smallest(docs: Uint32Array, most: number, compare: Compare): Uint32Array {
-  const heap = heapOf(docs.slice(0, most), compare);
-  for (let i = most; i < docs.length; i += 1) replaceTop(heap, docs[i] as number, compare);
-  return heap;
-}
-
 /**
  * As `smallest`, looking first at what all are ordered by first. Nothing in the loops is kept where another function could change it,
  * and of bits each document is looked at before it is asked whether it was found: either way around, these took twice as long.
@@ -240,32 +222,8 @@ function nextBelow(ranks: Numbers | Float32Array, from: number, top: number, alo
 
 const lastOf = (docs: Uint32Array): number => docs.reduce((last, doc) => Math.max(last, doc), 0);
 
-function heapOf(docs: Uint32Array, compare: Compare): Uint32Array {
-  for (let at = (docs.length >> 1) - 1; at >= 0; at -= 1) sink(docs, at, compare);
-  return docs;
-}
-
 /** What says nothing comes after everything else. */
 const keyOf = (rank: number, sign: number): number => (rank === 0 ? Infinity : rank * sign);
-
-function replaceTop(heap: Uint32Array, doc: number, compare: Compare): void {
-  if (compare(doc, heap[0] as number) >= 0) return;
-  heap[0] = doc;
-  sink(heap, 0, compare);
-}
-
-function sink(heap: Uint32Array, from: number, compare: Compare): void {
-  const most = heap.length;
-  const value = heap[from] as number;
-  let at = from;
-  for (let child = 2 * at + 1; child < most; child = 2 * at + 1) {
-    if (child + 1 < most && compare(heap[child + 1] as number, heap[child] as number) > 0) child += 1;
-    if (compare(heap[child] as number, value) <= 0) break;
-    heap[at] = heap[child] as number;
-    at = child;
-  }
-  heap[at] = value;
-}
 
 interface Ranked {
   readonly ranks: Numbers | Float32Array;

@@ -46,10 +46,11 @@ export async function recognise(context: JobContext): Promise<Record<string, unk
   for (const batch of batchesOf(pieces.filter(({ words }) => !words))) {
     const words = await store.withFolder(asset.id, async (folder) => {
       const files = batch.map((piece, at) => ({ ...piece, name: `piece${at}` }));
-      for (const file of files) {
-        const channel = isApart ? file.channel : null;
-        await cutSpeech(path, asset, { ...file, channel }, join(folder, `${file.name}.wav`), signal);
-      }
+      const cuts = files.map(({ channel, endMs, name, startMs }) => ({
+        ...{ startMs, endMs, channel: isApart ? channel : null },
+        to: join(folder, `${name}.wav`),
+      }));
+      await cutSpeech(path, asset, cuts, signal);
       return by.hear(files, custom, folder, signal);
     });
     for (const [at, piece] of batch.entries()) {

@@ -39,17 +39,18 @@ const mixed = (channels: readonly number[]): string => channels.map((channel) =>
  * A graph that makes all the streams of a file one, channel after channel in the file’s order: cameras write each microphone to a
  * stream of its own. Streams that are shorter are filled up with silence to the end, if that is known.
  * @param seconds from where the reading begins to the end
+ * @param input which of those that are read the file is
  */
-export function merged(streams: Streams, seconds: number | null): string {
+export function merged(streams: Streams, seconds: number | null, input = 0): string {
   const all = taken(streams);
-  if (all.length < 2) return `[0:a:${all[0]?.index ?? 0}]anull`;
+  if (all.length < 2) return `[${input}:a:${all[0]?.index ?? 0}]anull`;
   const fill = seconds === null ? '' : ',apad';
   const inputs = all.map(({ index, channels }) => {
     // Where the places of channels do not overlap, `amerge` puts them into an order of its own.
     const place = channels === 1 ? picked('FL', [0]) : channels === 2 ? picked('stereo', [0, 1]) : 'anull';
-    return `[0:a:${index}]${place}${fill}[s${index}]`;
+    return `[${input}:a:${index}]${place}${fill}[s${input}_${index}]`;
   });
-  const together = `${all.map(({ index }) => `[s${index}]`).join('')}amerge=inputs=${all.length}`;
+  const together = `${all.map(({ index }) => `[s${input}_${index}]`).join('')}amerge=inputs=${all.length}`;
   return `${inputs.join(';')};${together}${seconds === null ? '' : `,atrim=end=${seconds.toFixed(6)}`}`;
 }
 

@@ -7,18 +7,22 @@ import { channelsIn, heard, merged, streamsOf } from './sound-streams';
 
 const PIECE_TIMEOUT_MS = 120_000;
 
-/** What is heard of a file, or one of its channels, as one channel of the rate that speech is listened to with. */
-function speechGraph({ sound, durationMs }: Pick<Asset, 'sound' | 'durationMs'>, channel: number | null): string {
+/** What is heard of a file, or one of its channels, as one channel of the rate that speech is listened to with: `[speech0]`. */
+function speechGraph(
+  { sound, durationMs }: Pick<Asset, 'sound' | 'durationMs'>,
+  channel: number | null,
+  input = 0,
+): string {
   if (!sound) throw new Error('there is no sound');
-  const all = merged(streamsOf(sound), (durationMs ?? 0) / 1000 || null);
+  const all = merged(streamsOf(sound), (durationMs ?? 0) / 1000 || null, input);
   const one = channel === null ? heard(sound) : `pan=mono|c0=c${channel}`;
-  return `${all},${one},aformat=sample_rates=${SPEECH_RATE}:channel_layouts=mono[speech]`;
+  return `${all},${one},aformat=sample_rates=${SPEECH_RATE}:channel_layouts=mono[speech${input}]`;
 }
 
 /** Listens to all of a file, for where in it somebody speaks. */
 export async function soundFrames(path: string, asset: Asset, signal: AbortSignal): Promise<SoundFrames> {
   const builder = new FrameBuilder();
-  const graph = ['-filter_complex', speechGraph(asset, null), '-map', '[speech]'];
+  const graph = ['-filter_complex', speechGraph(asset, null), '-map', '[speech0]'];
   await ffmpeg(['-i', path, ...graph, '-f', 's16le', 'pipe:3'], {
     signal,
     frames: () => undefined,
@@ -49,22 +53,38 @@ export async function channelFrames(path: string, asset: Asset, signal: AbortSig
   return builders.map((builder) => builder.finish());
 }
 
-/** Writes a stretch of a file's sound, or of one of its channels, as a WAV file that a recogniser reads. */
+/** A stretch of a file's sound, or of one of its channels, and where it is written. */
+export interface SpeechCut {
+  readonly startMs: number;
+  readonly endMs: number;
+  readonly channel: number | null;
+  readonly to: string;
+}
+
+/**
+ * Writes stretches of a file's sound as WAV files that a recogniser reads. Together, as to begin a process for each takes as long as
+ * to listen to some of them.
+ */
 export async function cutSpeech(
   path: string,
   asset: Asset,
-  { startMs, endMs, channel }: { readonly startMs: number; readonly endMs: number; readonly channel: number | null },
-  to: string,
+  cuts: readonly SpeechCut[],
   signal: AbortSignal,
 ): Promise<void> {
-  const length = endMs - startMs;
-  await run(
-    'ffmpeg',
-    [
-      ...['-v', 'error', ...QUIET, '-ss', `${startMs}ms`, '-t', `${length}ms`, '-i', path],
-      ...['-filter_complex', speechGraph({ sound: asset.sound, durationMs: length }, channel), '-map', '[speech]'],
-      ...['-c:a', 'pcm_s16le', '-f', 'wav', to],
-    ],
-    { signal, timeoutMs: PIECE_TIMEOUT_MS },
+  const inputs = cuts.flatMap(({ endMs, startMs }) => [
+    '-ss',
+    `${startMs}ms`,
+    '-t',
+    `${endMs - startMs}ms`,
+    '-i',
+    path,
+  ]);
+  const graphs = cuts.map(({ channel, endMs, startMs }, at) =>
+    speechGraph({ sound: asset.sound, durationMs: endMs - startMs }, channel, at),
   );
+  const outputs = cuts.flatMap(({ to }, at) => ['-map', `[speech${at}]`, '-c:a', 'pcm_s16le', '-f', 'wav', to]);
+  await run('ffmpeg', ['-v', 'error', ...QUIET, ...inputs, '-filter_complex', graphs.join(';'), ...outputs], {
+    signal,
+    timeoutMs: PIECE_TIMEOUT_MS * cuts.length,
+  });
 }
