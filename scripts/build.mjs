@@ -56,6 +56,7 @@ await step(
         'bench-logging': 'bench/logging.ts',
         'bench-search': 'bench/search.ts',
         'bench-dialogue': 'bench/dialogue.ts',
+        'bench-relink': 'bench/relink.ts',
       },
       outdir: dist,
       outExtension: { '.js': '.mjs' },

@@ -7,7 +7,7 @@ interface Figure {
 type Part = (print: (figure: Figure) => void) => Promise<void>;
 
 /** The benches, each a bundle of its own beside the command. */
-export const BENCHES = ['slice', 'ingest', 'logging', 'search', 'dialogue'] as const;
+export const BENCHES = ['slice', 'ingest', 'logging', 'search', 'dialogue', 'relink'] as const;
 
 /** Runs a bench, or parts of one; each figure is one line of JSON. */
 export async function bench(name: string | undefined, parts: readonly string[]): Promise<void> {

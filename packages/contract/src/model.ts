@@ -354,10 +354,25 @@ export interface RelinkProposal {
   readonly matches: readonly RelinkMatch[];
 }
 
+/** What became of a whole folder, as many proposals tell it. */
+export interface RelinkRule {
+  /** A storage, with the folder in it. */
+  readonly from: string;
+  readonly to: string;
+  /** What became of their names, where that is more than another folder. */
+  readonly extension: { readonly from: string; readonly to: string } | null;
+  readonly before: string;
+  readonly behind: string;
+  /** The assets whose proposed file is where the rule says. */
+  readonly assetIds: readonly number[];
+}
+
 export interface RelinkReport {
   readonly job: Job;
   readonly looked: number;
   readonly proposals: readonly RelinkProposal[];
+  /** That which explains most first. */
+  readonly rules: readonly RelinkRule[];
 }
 
 /** What somebody is told of a live bin. */

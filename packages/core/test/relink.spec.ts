@@ -1,122 +1,212 @@
 import fc from 'fast-check';
-import { planRelink, score, type FileFacts } from '@larder/core/relink';
+import {
+  assigned,
+  BIAS,
+  placeBy,
+  planRelink,
+  ruleOf,
+  rulesIn,
+  score,
+  WEIGHTS,
+  type FileFacts,
+  type Place,
+  type Worth,
+} from '@larder/core/relink';
+import { bareOf, stemOf, tailOf } from '../src/relink/names';
 import { countingById } from '@larder/core/timecode';
 
 const counting = countingById('25');
 const original: FileFacts = {
-  name: 'A001C003.mov',
+  path: 'Day 1/A001/A001C003.mov',
   bytes: 1_000_000,
   modifiedMs: 1_700_000_000_000,
   fingerprint: 'f1',
+  checksum: null,
   counting,
   durationFrames: 250,
   startFrame: 900_000,
   reel: 'A001',
   width: 1920,
   height: 1080,
+  channels: 2,
+  shotMs: 1_699_999_990_000,
 };
 const with_ = (changes: Partial<FileFacts>): FileFacts => ({ ...original, ...changes });
+const lostOf = (facts: FileFacts, assetId = 1, neededFrames = 0) => ({ assetId, facts, neededFrames });
+/** The chance of one candidate by itself. */
+const chance = (lost: FileFacts, candidate: FileFacts): number =>
+  planRelink([lostOf(lost)], [{ key: 'it', facts: candidate }])[0]?.matches[0]?.probability ?? 0;
 
 describe('scoring a candidate', () => {
   it('the same file under another name is exact and near certain', () => {
-    const result = score(original, with_({ name: 'renamed.mov' }));
-    expect(result.likeness).toBe('exact');
-    expect(result.probability).toBeGreaterThan(0.999);
-    expect(result.evidence.find((each) => each.kind === 'name')).toEqual({
-      kind: 'name',
-      agreement: 'disagrees',
-      expected: 'A001C003.mov',
-      found: 'renamed.mov',
-    });
+    const renamed = with_({ path: 'New/renamed.mov' });
+    const { evidence, likeness } = score(original, renamed);
+    expect(likeness).toBe('exact');
+    expect(chance(original, renamed)).toBeGreaterThan(0.99);
+    expect(evidence.filter(({ kind }) => kind === 'name' || kind === 'folder')).toEqual([
+      { kind: 'name', agreement: 'disagrees', expected: 'A001C003.mov', found: 'renamed.mov' },
+      { kind: 'folder', agreement: 'disagrees', expected: 'A001', found: 'New' },
+    ]);
   });
+
   it('a transcode with the same time is equivalent, not exact', () => {
-    const result = score(original, with_({ name: 'A001C003.mxf', bytes: 5_000_000, fingerprint: 'f2' }));
-    expect(result.likeness).toBe('equivalent');
-    expect(result.blockedBy).toEqual([]);
+    const mxf = with_({ path: 'Proxies/A001C003_proxy.mxf', bytes: 5_000, fingerprint: 'f2', width: 960, height: 540 });
+    const { blockedBy, evidence, likeness } = score(original, mxf);
+    expect([likeness, blockedBy]).toEqual(['equivalent', []]);
+    expect(evidence.find(({ kind }) => kind === 'title')).toMatchObject({ agreement: 'agrees', found: 'a001c003' });
+    expect(chance(original, mxf)).toBeGreaterThan(0.9);
   });
+
   it('only the name agreeing is a lookalike and improbable', () => {
     // The wrong take: cameras count names from the start on every card.
-    const result = score(
-      original,
-      with_({ bytes: 2, fingerprint: 'f3', startFrame: 5, durationFrames: 99, reel: 'A002' }),
-    );
-    expect(result.likeness).toBe('lookalike');
-    expect(result.probability).toBeLessThan(0.05);
+    const other = with_({
+      ...{ path: 'B/A001C003.mov', bytes: 2, fingerprint: 'f3', startFrame: 5, durationFrames: 99 },
+      ...{ reel: 'A002', shotMs: 5 },
+    });
+    expect(score(original, other).likeness).toBe('lookalike');
+    expect(chance(original, other)).toBeLessThan(0.05);
   });
+
   it('another rate, or less than what is used, blocks', () => {
     expect(score(original, with_({ counting: countingById('24') })).blockedBy).toEqual(['rate']);
     expect(score(original, with_({ durationFrames: 100 }), 101).blockedBy).toEqual(['duration']);
     expect(score(original, with_({ durationFrames: 100 }), 100).blockedBy).toEqual([]);
   });
-  it('what is not known neither helps nor hurts', () => {
+
+  it('is never exact where anything says that the bytes between both ends are others', () => {
+    for (const changes of [
+      { startFrame: 5 },
+      { reel: 'B002' },
+      { durationFrames: 251 },
+      { counting: countingById('24') },
+    ] as const)
+      expect([changes, score(original, with_(changes)).likeness]).not.toEqual([changes, 'exact']);
+    const read = with_({ checksum: 'c1' });
+    expect(score(read, with_({ checksum: 'c2' })).likeness).toBe('equivalent');
+    // All of it read and found the same is exact, whatever else somebody wrote down since.
+    expect(score(read, with_({ checksum: 'c1', reel: 'elsewhere', fingerprint: 'f9' })).likeness).toBe('exact');
+  });
+
+  it('what is not known is neither for nor against', () => {
     const bare = with_({
-      fingerprint: null,
-      startFrame: null,
-      durationFrames: null,
-      reel: null,
-      counting: null,
-      width: null,
-      height: null,
-      modifiedMs: null,
+      ...{ fingerprint: null, startFrame: null, durationFrames: null, reel: null, counting: null },
+      ...{ width: null, height: null, channels: null, shotMs: null, modifiedMs: null },
     });
     expect(
       score(bare, original)
-        .evidence.filter((each) => each.agreement === 'unknown')
-        .map((each) => each.kind),
-    ).toEqual(['fingerprint', 'timecode', 'duration', 'reel', 'rate', 'raster', 'modified']);
+        .evidence.filter(({ agreement }) => agreement === 'unknown')
+        .map(({ kind }) => kind),
+    ).toEqual([
+      ...['checksum', 'fingerprint', 'timecode', 'duration', 'reel', 'rate', 'raster', 'channels', 'shot', 'modified'],
+    ]);
   });
+
   it('more agreement never makes a candidate less probable', () => {
-    const keys = ['name', 'bytes', 'startFrame', 'durationFrames', 'reel', 'fingerprint', 'modifiedMs'] as const;
+    const keys = ['path', 'startFrame', 'durationFrames', 'reel', 'fingerprint', 'modifiedMs', 'shotMs'] as const;
     const other = with_({
-      name: 'x.mov',
-      bytes: 1,
-      startFrame: 1,
-      durationFrames: 1,
-      reel: 'Z',
-      fingerprint: 'z',
-      modifiedMs: 1,
+      ...{ path: 'x.mov', bytes: 1, startFrame: 1, durationFrames: 1, reel: 'Z' },
+      ...{ fingerprint: 'z', modifiedMs: 1, shotMs: 1 },
     });
     fc.assert(
       fc.property(fc.subarray([...keys]), fc.constantFrom(...keys), (agreeing, added) => {
         const build = (list: readonly (typeof keys)[number][]): FileFacts => ({
           ...other,
           ...Object.fromEntries(list.map((key) => [key, original[key]])),
+          // With both ends of a file its size is the same too; without them, the same size is that of another file.
+          ...(list.includes('fingerprint') ? { bytes: original.bytes } : {}),
         });
-        expect(score(original, build([...agreeing, added])).probability).toBeGreaterThanOrEqual(
-          score(original, build(agreeing)).probability,
+        expect(chance(original, build([...agreeing, added]))).toBeGreaterThanOrEqual(
+          chance(original, build(agreeing)) - 1e-9,
         );
       }),
     );
+  });
+
+  it('weighs the stronger finding of each group no less than the weaker one', () => {
+    expect(BIAS).toBeLessThan(0);
+    for (const levels of Object.values(WEIGHTS)) {
+      const weights = Object.values(levels);
+      expect(weights[0]).toBe(Math.max(...weights));
+      expect(weights.at(-1)).toBeLessThanOrEqual(weights[0] as number);
+    }
+  });
+});
+
+describe('names', () => {
+  it('are compared without extensions, versions and what converters add', () => {
+    expect(stemOf('a/B/Lock.Gate.MOV')).toBe('lock.gate');
+    expect(stemOf('.hidden')).toBe('.hidden');
+    for (const name of [
+      'lock_v2.mov',
+      'LOCK (3).mov',
+      'lock_proxy.mp4',
+      'lock copy 2.mov',
+      'lock_V12_h264.mxf',
+      'lock',
+    ])
+      expect([name, bareOf(`x/${name}`)]).toEqual([name, 'lock']);
+    // What is all of a name was not added to it.
+    expect(bareOf('(3).mov')).toBe('(3)');
+    expect(bareOf('A001C003.mov')).toBe('a001c003');
+  });
+  it('share as many folders as are the same from the last on', () => {
+    expect(tailOf('a/b/c/x.mov', 'z/B/c/y.mov')).toBe(2);
+    expect(tailOf('x.mov', 'y.mov')).toBe(0);
+    expect(tailOf('c/x.mov', 'c/x.mov')).toBe(1);
   });
 });
 
 describe('planning many', () => {
   it('gives each candidate away once, to the one it fits best', () => {
-    const lost = [
-      { assetId: 1, facts: original, neededFrames: 0 },
-      { assetId: 2, facts: with_({ fingerprint: 'other', bytes: 7 }), neededFrames: 0 },
-    ];
+    const lost = [lostOf(original, 1), lostOf(with_({ fingerprint: 'other', bytes: 7 }), 2)];
     const plan = planRelink(lost, [{ key: 'b/A001C003.mov', facts: original }]);
     expect(plan[0]?.matches[0]).toMatchObject({ key: 'b/A001C003.mov', likeness: 'exact' });
     expect(plan[1]?.matches).toEqual([]);
   });
+
   it('repeated file names on two cards find their own', () => {
     const card = (reel: string, startFrame: number, fingerprint: string) => with_({ reel, startFrame, fingerprint });
-    const lost = [card('A001', 10, 'a'), card('A002', 20, 'b')].map((facts, index) => ({
-      assetId: index + 1,
-      facts,
-      neededFrames: 0,
-    }));
+    const lost = [card('A001', 10, 'a'), card('A002', 20, 'b')].map((facts, at) => lostOf(facts, at + 1));
     const found = [
       { key: 'two', facts: card('A002', 20, 'b') },
       { key: 'one', facts: card('A001', 10, 'a') },
     ];
     expect(planRelink(lost, found).map((proposal) => proposal.matches[0]?.key)).toEqual(['one', 'two']);
   });
+
+  it('gives up the better of two for one so that the other has any, but never the same bytes', () => {
+    // Both look like the first candidate, and one of them like the second too.
+    const [a, b] = [
+      with_({ fingerprint: 'a', bytes: 11 }),
+      with_({ fingerprint: 'b', bytes: 12, startFrame: 900_500 }),
+    ];
+    const first = with_({ fingerprint: 'x', bytes: 13 });
+    const second = with_({ fingerprint: 'y', bytes: 14, durationFrames: 260 });
+    const keys = (found: readonly FileFacts[]) =>
+      planRelink(
+        [lostOf(a, 1), lostOf(b, 2)],
+        found.map((facts, at) => ({ key: ['first', 'second'][at] ?? '', facts })),
+      ).map(({ matches }) => matches[0]?.key);
+    expect(keys([first, second])).toEqual(['first', 'second']);
+    expect(keys([a, second])).toEqual(['first', 'second']);
+    expect(keys([second, a])).toEqual(['second', 'first']);
+  });
+
+  it('states chances that share what there is: of all candidates, and that it is none of them', () => {
+    const found = ['p', 'q', 'r'].map((key) => ({ key, facts: with_({ fingerprint: key, bytes: 9 }) }));
+    const [proposal] = planRelink([lostOf(original)], found);
+    const chances = proposal?.matches.map(({ probability }) => probability) ?? [];
+    expect(chances).toHaveLength(3);
+    expect(chances.reduce((sum, each) => sum + each, 0)).toBeLessThan(1);
+    // Three that are alike cannot each be the likely one.
+    expect(new Set(chances.map((each) => each.toFixed(6))).size).toBe(1);
+    expect(chances[0]).toBeLessThan(1 / 3);
+  });
+
   it('never proposes one candidate first for two, whatever the files', () => {
     const facts = fc
       .record({
-        name: fc.constantFrom('a.mov', 'b.mov', 'a.mxf'),
+        path: fc.constantFrom('a.mov', 'b.mov', 'a.mxf'),
         bytes: fc.integer({ min: 1, max: 3 }),
         fingerprint: fc.constantFrom('p', 'q', null),
         startFrame: fc.constantFrom(1, 2, null),
@@ -125,15 +215,151 @@ describe('planning many', () => {
     fc.assert(
       fc.property(fc.array(facts, { maxLength: 8 }), fc.array(facts, { maxLength: 8 }), (lost, found) => {
         const plan = planRelink(
-          lost.map((each, index) => ({ assetId: index, facts: each, neededFrames: 0 })),
-          found.map((each, index) => ({ key: String(index), facts: each })),
+          lost.map((each, at) => lostOf(each, at)),
+          found.map((each, at) => ({ key: String(at), facts: each })),
         );
-        const firsts = plan.flatMap((proposal) =>
-          proposal.matches[0] && proposal.matches[0].blockedBy.length === 0 ? [proposal.matches[0].key] : [],
+        const firsts = plan.flatMap(({ matches: [first] }) =>
+          first && first.blockedBy.length === 0 ? [first.key] : [],
         );
         expect(new Set(firsts).size).toBe(firsts.length);
         expect(plan).toHaveLength(lost.length);
       }),
     );
+  });
+
+  it('passes over names that hundreds share, and not over the same bytes among them', () => {
+    const found = Array.from({ length: 1000 }, (_unused, n) => ({
+      key: `c${n}`,
+      facts: with_({
+        path: `${n}/C0001.mov`,
+        bytes: n + 10,
+        fingerprint: `p${n}`,
+        startFrame: n,
+        reel: null,
+        shotMs: n,
+      }),
+    }));
+    const lost = with_({
+      path: 'old/C0001.mov',
+      bytes: 510,
+      fingerprint: 'p500',
+      startFrame: 500,
+      reel: null,
+      shotMs: 500,
+    });
+    const [proposal] = planRelink([lostOf(lost)], found);
+    expect(proposal?.matches[0]).toMatchObject({ key: 'c500', likeness: 'exact' });
+  });
+});
+
+describe('giving things out', () => {
+  const worthOf = (rows: readonly (readonly number[])[]): Worth[] =>
+    rows.flatMap((row, to) => row.flatMap((worth, thing) => (worth > 0 ? [{ to, thing, worth }] : [])));
+  const sum = (given: ReadonlyMap<number, number>, rows: readonly (readonly number[])[]) =>
+    [...given].reduce((all, [to, thing]) => all + (rows[to]?.[thing] ?? NaN), 0);
+
+  it('is that of the worked example of the SciPy manual', () => {
+    // scipy.optimize.linear_sum_assignment: costs of three workers and three jobs, 5 at the least, as columns 1, 0 and 2.
+    const costs = [
+      [4, 1, 3],
+      [2, 0, 5],
+      [3, 2, 2],
+    ];
+    const given = assigned(worthOf(costs.map((row) => row.map((cost) => 10 - cost))));
+    expect([...given].sort(([a], [b]) => a - b)).toEqual([
+      [0, 1],
+      [1, 0],
+      [2, 2],
+    ]);
+    expect(sum(given, costs)).toBe(5);
+  });
+
+  it('is worth as much as the best of all ways to do it', () => {
+    const best = (rows: readonly (readonly number[])[], taken: readonly number[] = []): number => {
+      const [row, ...rest] = rows;
+      if (!row) return 0;
+      return Math.max(
+        best(rest, taken),
+        ...row.map((worth, thing) => (worth > 0 && !taken.includes(thing) ? worth + best(rest, [...taken, thing]) : 0)),
+      );
+    };
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 1, max: 5 }).chain((things) =>
+          fc.array(fc.array(fc.constantFrom(0, 0, 1, 2, 5, 9), { minLength: things, maxLength: things }), {
+            ...{ minLength: 1, maxLength: 5 },
+          }),
+        ),
+        (rows) => {
+          const given = assigned(worthOf(rows));
+          expect(new Set(given.values()).size).toBe(given.size);
+          expect(sum(given, rows)).toBe(best(rows));
+        },
+      ),
+      { numRuns: 300 },
+    );
+  });
+
+  it('takes the best pair again and again where there are too many for all ways', () => {
+    const rows = Array.from({ length: 800 }, (_unused, to) =>
+      Array.from({ length: 800 }, (_other, thing) => (Math.abs(to - thing) < 3 ? 5 - Math.abs(to - thing) : 0)),
+    );
+    const given = assigned(worthOf(rows));
+    expect(given.size).toBe(800);
+    expect([...given].every(([to, thing]) => to === thing)).toBe(true);
+  });
+});
+
+describe('rules', () => {
+  const at = (path: string, storageId = 1): Place => ({ storageId, path });
+
+  it('tell what became of a folder, from one file of it', () => {
+    const rule = ruleOf(at('Day 1/A001/C0003.mov'), at('Archive/2026/Day 1/A001/C0003.mov', 2));
+    expect(rule).toEqual({
+      ...{ from: { storageId: 1, folder: '' }, to: { storageId: 2, folder: 'Archive/2026' } },
+      ...{ extension: null, before: '', behind: '' },
+    });
+    expect(rule && placeBy(rule, at('Day 2/B001/C0001.mov'))).toEqual(at('Archive/2026/Day 2/B001/C0001.mov', 2));
+    expect(rule && placeBy(rule, at('Day 2/B001/C0001.mov', 3))).toBeNull();
+  });
+
+  it('tell of a folder that was renamed, of other extensions and of what was put around names', () => {
+    const rule = ruleOf(at('Shoot/A001/C0003.mov'), at('Shoot/A001 done/SW_C0003_v2.mxf'));
+    expect(rule).toEqual({
+      ...{ from: { storageId: 1, folder: 'Shoot/A001' }, to: { storageId: 1, folder: 'Shoot/A001 done' } },
+      ...{ extension: { from: 'mov', to: 'mxf' }, before: 'SW_', behind: '_v2' },
+    });
+    if (!rule) throw new Error('no rule');
+    expect(placeBy(rule, at('Shoot/A001/sub/C0004.mov'))).toEqual(at('Shoot/A001 done/sub/SW_C0004_v2.mxf'));
+    // Nothing of other kinds, nor of a folder whose name only begins so.
+    expect(placeBy(rule, at('Shoot/A001/C0004.wav'))).toBeNull();
+    expect(placeBy(rule, at('Shoot/A0012/C0004.mov'))).toBeNull();
+    expect(ruleOf(at('a/C0003.mov'), at('a/Interview.mov'))).toBeNull();
+  });
+
+  it('lead from each place to the other that they were learnt from, whatever these are called', () => {
+    const part = fc.constantFrom('a', 'b', 'A001', 'x.y', 'é', '..', 'a b');
+    const path = fc
+      .tuple(fc.array(part, { maxLength: 3 }), part, fc.constantFrom('', '.mov', '.mxf'))
+      .map(([folders, stem, extension]) => [...folders, `${stem}${extension}`].join('/'));
+    fc.assert(
+      fc.property(path, path, (from, to) => {
+        const rule = ruleOf(at(from), at(to, 2));
+        if (rule) expect(placeBy(rule, at(from))).toEqual(at(to, 2));
+      }),
+    );
+  });
+
+  it('are found among many by themselves, that which explains most first', () => {
+    const moves = [
+      ...Array.from({ length: 9 }, (_unused, n) => [`Day 1/C${n}.mov`, `Restored/Day 1/C${n}.mov`]),
+      ...Array.from({ length: 4 }, (_unused, n) => [`Sound/T${n}.wav`, `Audio/T${n}.wav`]),
+      ['Day 2/odd.mov', 'Elsewhere/found.mov'],
+      ['Day 2/one.mov', 'Elsewhere/one.mov'],
+    ].map(([from = '', to = ''], key) => ({ key, from: at(from), to: at(to) }));
+    expect(rulesIn(moves).map(({ keys, rule }) => [rule.from.folder, rule.to.folder, keys.length])).toEqual([
+      ['', 'Restored', 9],
+      ['Sound', 'Audio', 4],
+    ]);
   });
 });

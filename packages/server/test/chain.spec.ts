@@ -373,7 +373,7 @@ describe('links that break', () => {
   const look = async (storageId: number) => {
     const { job } = await manager.call('findMissing', { storageId, folder: '', assetIds: [] });
     await jobEnded(manager, job.id);
-    return (await manager.call('relinkReport', null, job.id)).proposals;
+    return manager.call('relinkReport', null, job.id);
   };
 
   it('moved files are missing, not doubled, and mended all at once', async () => {
@@ -384,7 +384,14 @@ describe('links that break', () => {
     expect(job.message).toMatch(/^3 files are those of missing assets, such as tidied\/.*; relink them in Upkeep\.$/);
     expect((await find('is:missing')).map((asset) => asset.name)).toEqual(['A001C001.mov', 'A001C002.mov', 'drop.mov']);
     expect(await find('')).toHaveLength(before.length);
-    const proposals = await look(storageId);
+    const { proposals, rules } = await look(storageId);
+    // What was renamed by hand besides goes by no rule.
+    expect(rules).toEqual([
+      {
+        ...{ from: 'Shelf/A001', to: 'Shelf/tidied', extension: null, before: '', behind: '' },
+        assetIds: proposals.flatMap(({ assetId, name }) => (name === 'drop.mov' ? [] : [assetId])),
+      },
+    ]);
     expect(proposals.map(({ name, matches }) => [name, matches[0]?.likeness, matches[0]?.path]).sort()).toEqual([
       ['A001C001.mov', 'exact', 'tidied/A001C001.mov'],
       ['A001C002.mov', 'exact', 'tidied/A001C002.mov'],

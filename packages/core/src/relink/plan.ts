@@ -1,5 +1,7 @@
-import { fold } from '../fields';
-import { LIKENESSES, score, type FileFacts, type Score } from './score';
+import { assigned } from './assignment';
+import type { FileFacts } from './facts';
+import { bareOf, stemOf } from './names';
+import { blocksOf, findingsOf, likenessOf, LIKENESSES, score, strengthOf, type Likeness, type Score } from './score';
 
 export interface LostFile {
   readonly assetId: number;
@@ -16,6 +18,12 @@ export interface Candidate {
 
 export interface Match extends Score {
   readonly key: string;
+  /**
+   * How likely it is that this is the file, of all that were found and that none of them is, from 0 to 1; 0 for what is ruled out.
+   * A multinomial logit with an outside option (D. McFadden, “Conditional logit analysis of qualitative choice behavior”, 1974; from
+   * memory).
+   */
+  readonly probability: number;
 }
 
 export interface Proposal {
@@ -27,52 +35,99 @@ export interface Proposal {
 const MAX_MATCHES = 5;
 /** Below this a candidate is not worth a person's look. Low, since hiding the one that matters is worse than showing one too many. */
 const MIN_PROBABILITY = 0.005;
-
-const stem = (name: string): string => fold(name).replace(/\.[^.]*$/, '');
+const LEAST_STRENGTH = Math.log(MIN_PROBABILITY);
+/** The same bytes are taken away from nobody, whatever two others would gain by it. */
+const EXACT_WORTH = 1000;
+/** Where more than these meet, it says nothing by itself: `C0001` in a library of a thousand cards. */
+const MOST_MEETING = 400;
 
 /** Keys under which a lost file and a candidate must meet at least once to be compared, so that not every pair is. */
-function meetingPoints({ name, bytes, fingerprint, startFrame, durationFrames }: FileFacts): string[] {
-  const points = [`stem:${stem(name)}`, `bytes:${bytes}`];
-  if (fingerprint) points.push(`print:${fingerprint}`);
-  if (startFrame !== null && durationFrames !== null) points.push(`time:${startFrame}+${durationFrames}`);
-  return points;
+function meetingPoints({ path, bytes, checksum, durationFrames, fingerprint, reel, startFrame }: FileFacts) {
+  const stem = stemOf(path);
+  return {
+    /** Those by which the same file is known: never too many. */
+    sure: [...(fingerprint ? [`print:${fingerprint}`] : []), ...(checksum ? [`sum:${checksum}`] : [])],
+    others: [
+      ...[`stem:${stem}`, `bare:${bareOf(path)}`, `bytes:${bytes}`],
+      ...(startFrame === null ? [] : [`start:${startFrame}+${durationFrames ?? ''}`]),
+      ...(reel === null ? [] : [`card:${reel} ${stem}`, ...(startFrame === null ? [] : [`on:${reel} ${startFrame}`])]),
+    ],
+  };
 }
 
-const better = (a: Score, b: Score): number =>
-  LIKENESSES.indexOf(a.likeness) - LIKENESSES.indexOf(b.likeness) || b.probability - a.probability;
+/** A lost file beside a candidate, by their places. */
+interface Pair {
+  readonly lost: number;
+  readonly candidate: number;
+  readonly strength: number;
+  readonly likeness: Likeness;
+  readonly isBlocked: boolean;
+}
+
+const better = (a: Pair, b: Pair): number =>
+  Number(a.isBlocked) - Number(b.isBlocked) ||
+  LIKENESSES.indexOf(a.likeness) - LIKENESSES.indexOf(b.likeness) ||
+  b.strength - a.strength ||
+  a.candidate - b.candidate;
 
 /**
- * Proposes candidates for many lost files at once. A candidate is the first choice of at most one of them: the pair that
- * fits best takes it, and the others move to their next best.
+ * Proposes candidates for many lost files at once. A candidate is the first choice of at most one of them: all of them are given out
+ * so that what speaks for it together is most.
  */
 export function planRelink(lost: readonly LostFile[], candidates: readonly Candidate[]): Proposal[] {
-  const byPoint = new Map<string, Candidate[]>();
-  for (const candidate of candidates)
-    for (const point of meetingPoints(candidate.facts)) {
-      const list = byPoint.get(point);
-      if (list) list.push(candidate);
-      else byPoint.set(point, [candidate]);
-    }
-
-  const pairs = lost.flatMap(({ assetId, facts, neededFrames }) =>
-    [...new Set(meetingPoints(facts).flatMap((point) => byPoint.get(point) ?? []))]
-      .map((candidate) => ({ assetId, match: { key: candidate.key, ...score(facts, candidate.facts, neededFrames) } }))
-      .filter(({ match }) => match.probability >= MIN_PROBABILITY || match.likeness !== 'lookalike'),
+  const pairs = pairsOf(lost, candidates);
+  const first = assigned(
+    pairs.flat().flatMap(({ candidate, isBlocked, likeness, lost: to, strength }) => {
+      const worth = strength - LEAST_STRENGTH + (likeness === 'exact' ? EXACT_WORTH : 0);
+      return isBlocked || worth <= 0 ? [] : [{ to, thing: candidate, worth }];
+    }),
   );
-  pairs.sort((a, b) => better(a.match, b.match) || a.assetId - b.assetId || (a.match.key < b.match.key ? -1 : 1));
+  const taken = new Set(first.values());
+  return lost.map(({ assetId, facts, neededFrames }, at) => {
+    const mine = pairs[at] ?? [];
+    const whole = mine.reduce((sum, { isBlocked, strength }) => sum + (isBlocked ? 0 : Math.exp(strength)), 1);
+    const chosen = mine.find(({ candidate }) => candidate === first.get(at));
+    const others = mine.filter((pair) => pair !== chosen && !taken.has(pair.candidate)).sort(better);
+    const matches = [...(chosen ? [chosen] : []), ...others].flatMap((pair): Match[] => {
+      const probability = pair.isBlocked ? 0 : Math.exp(pair.strength) / whole;
+      if (pair.likeness === 'lookalike' && Math.exp(pair.strength) / whole < MIN_PROBABILITY) return [];
+      const { facts: found, key } = candidates[pair.candidate] as Candidate;
+      return [{ key, probability, ...score(facts, found, neededFrames) }];
+    });
+    return { assetId, matches: matches.slice(0, MAX_MATCHES) };
+  });
+}
 
-  const first = new Map<number, Match>();
-  const taken = new Set<string>();
-  for (const { assetId, match } of pairs) {
-    if (first.has(assetId) || taken.has(match.key) || match.blockedBy.length > 0) continue;
-    first.set(assetId, match);
-    taken.add(match.key);
-  }
-  return lost.map(({ assetId }) => {
-    const chosen = first.get(assetId);
-    const others = pairs
-      .filter((pair) => pair.assetId === assetId && pair.match !== chosen && !taken.has(pair.match.key))
-      .map((pair) => pair.match);
-    return { assetId, matches: [...(chosen ? [chosen] : []), ...others].slice(0, MAX_MATCHES) };
+/** Each lost file beside all that it meets anywhere. */
+function pairsOf(lost: readonly LostFile[], candidates: readonly Candidate[]): Pair[][] {
+  const met = meetings(lost, candidates);
+  return lost.map(({ facts, neededFrames }, at) =>
+    Array.from(met[at] ?? [], (candidate): Pair => {
+      const { facts: found } = candidates[candidate] as Candidate;
+      return {
+        ...{ lost: at, candidate, likeness: likenessOf(facts, found) },
+        strength: strengthOf(findingsOf(facts, found)),
+        isBlocked: blocksOf(facts, found, neededFrames).length > 0,
+      };
+    }),
+  );
+}
+
+/** Which candidates each lost file meets anywhere, by their places. */
+export function meetings(lost: readonly Pick<LostFile, 'facts'>[], candidates: readonly Candidate[]): Set<number>[] {
+  const byPoint = new Map<string, number[]>();
+  candidates.forEach(({ facts }, at) => {
+    const { others, sure } = meetingPoints(facts);
+    for (const point of [...sure, ...others]) {
+      const list = byPoint.get(point);
+      if (list) list.push(at);
+      else byPoint.set(point, [at]);
+    }
+  });
+  const at = (point: string): readonly number[] => byPoint.get(point) ?? [];
+  return lost.map(({ facts }) => {
+    const { others, sure } = meetingPoints(facts);
+    const few = others.map(at).filter(({ length }) => length <= MOST_MEETING);
+    return new Set([...sure.map(at), ...few].flat());
   });
 }

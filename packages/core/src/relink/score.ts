@@ -1,23 +1,8 @@
-import { formatTimecode, type Counting } from '../timecode';
+import { formatTimecode } from '../timecode';
 import { fold } from '../fields';
-import { EVIDENCE_KINDS, PRIOR_LOG_ODDS, WEIGHTS, type EvidenceKind } from './weights';
-
-/** What is known of a file; null where it is not known. Both the lost original and each candidate are described so. */
-export interface FileFacts {
-  /** File name with its extension. */
-  readonly name: string;
-  readonly bytes: number;
-  readonly modifiedMs: number | null;
-  /** Hash over the size and both ends of the file. */
-  readonly fingerprint: string | null;
-  readonly counting: Counting | null;
-  readonly durationFrames: number | null;
-  /** Start timecode as a frame count at `counting`. */
-  readonly startFrame: number | null;
-  readonly reel: string | null;
-  readonly width: number | null;
-  readonly height: number | null;
-}
+import type { FileFacts } from './facts';
+import { bareOf, nameOf, stemOf, tailOf } from './names';
+import { BIAS, EVIDENCE_KINDS, WEIGHTS, type EvidenceKind } from './weights';
 
 export type Agreement = 'agrees' | 'disagrees' | 'unknown';
 
@@ -29,14 +14,12 @@ export interface Evidence {
   readonly found: string | null;
 }
 
-/** Exact: the same bytes at both ends and the same size. Equivalent: the same stretch of time. Lookalike: only names and the like. */
+/** Exact: the same bytes. Equivalent: the same stretch of time in another container or size. Lookalike: only names and the like. */
 export const LIKENESSES = ['exact', 'equivalent', 'lookalike'] as const;
 export type Likeness = (typeof LIKENESSES)[number];
 
 export interface Score {
   readonly likeness: Likeness;
-  /** The chance, from 0 to 1, that this is the file sought, if the weights hold. */
-  readonly probability: number;
   readonly evidence: readonly Evidence[];
   /** Findings that rule the candidate out whatever else agrees. */
   readonly blockedBy: readonly EvidenceKind[];
@@ -44,49 +27,140 @@ export interface Score {
 
 type Reader = (facts: FileFacts) => string | null;
 
-const timecode: Reader = ({ startFrame, counting }) =>
-  startFrame === null || !counting ? null : formatTimecode(startFrame, counting);
-
 const READERS: Readonly<Record<EvidenceKind, Reader>> = {
+  checksum: (facts) => facts.checksum,
   fingerprint: (facts) => facts.fingerprint,
   size: (facts) => String(facts.bytes),
-  name: (facts) => facts.name,
-  timecode,
+  timecode: ({ startFrame, counting }) =>
+    startFrame === null || !counting ? null : formatTimecode(startFrame, counting),
   duration: (facts) => (facts.durationFrames === null ? null : String(facts.durationFrames)),
   reel: (facts) => facts.reel,
+  name: ({ path }) => nameOf(path),
+  title: ({ path }) => bareOf(path),
+  folder: ({ path }) => path.split('/').at(-2) ?? null,
   rate: (facts) => facts.counting?.id ?? null,
   raster: ({ width, height }) => (width && height ? `${width}×${height}` : null),
-  modified: (facts) =>
-    facts.modifiedMs === null ? null : new Date(Math.floor(facts.modifiedMs / 1000) * 1000).toISOString(),
+  channels: ({ channels }) => (channels === null ? null : String(channels)),
+  shot: ({ shotMs }) => secondOf(shotMs),
+  modified: ({ modifiedMs }) => secondOf(modifiedMs),
 };
 
-function compare(kind: EvidenceKind, expected: string | null, found: string | null): Agreement {
-  if (expected === null || found === null) return 'unknown';
-  const same = kind === 'name' || kind === 'reel' ? fold(expected) === fold(found) : expected === found;
-  return same ? 'agrees' : 'disagrees';
+const secondOf = (ms: number | null): string | null =>
+  ms === null ? null : new Date(Math.floor(ms / 1000) * 1000).toISOString();
+
+/** Whatever people write in either case. */
+const FOLDED: ReadonlySet<EvidenceKind> = new Set(['name', 'reel', 'folder']);
+
+function agreementOf(kind: EvidenceKind, expected: FileFacts, candidate: FileFacts): Agreement {
+  const [want, have] = [READERS[kind](expected), READERS[kind](candidate)];
+  if (want === null || have === null) return 'unknown';
+  return (FOLDED.has(kind) ? fold(want) === fold(have) : want === have) ? 'agrees' : 'disagrees';
 }
 
-/** Weighs one candidate against the lost original. `neededFrames` is how much of it is used, from its first frame. */
+/** All that speaks for and against one candidate, for reading, and what kind of likeness that is. `neededFrames` is how much is used. */
 export function score(expected: FileFacts, candidate: FileFacts, neededFrames = 0): Score {
-  const evidence = EVIDENCE_KINDS.map((kind): Evidence => {
-    const [want, have] = [READERS[kind](expected), READERS[kind](candidate)];
-    return { kind, agreement: compare(kind, want, have), expected: want, found: have };
-  });
-  const agreement = (kind: EvidenceKind) => evidence.find((each) => each.kind === kind)?.agreement;
-  const logOdds = evidence.reduce(
-    (sum, { kind, agreement: found }) => (found === 'unknown' ? sum : sum + WEIGHTS[kind][found]),
-    PRIOR_LOG_ODDS,
-  );
-  const exact = agreement('fingerprint') === 'agrees' && agreement('size') === 'agrees';
-  const sameTime =
-    agreement('timecode') === 'agrees' && agreement('duration') === 'agrees' && agreement('rate') === 'agrees';
-  const blockedBy: EvidenceKind[] = [];
-  if (agreement('rate') === 'disagrees') blockedBy.push('rate');
-  if (candidate.durationFrames !== null && candidate.durationFrames < neededFrames) blockedBy.push('duration');
+  const evidence = EVIDENCE_KINDS.map((kind): Evidence => ({
+    ...{ kind, agreement: agreementOf(kind, expected, candidate) },
+    ...{ expected: READERS[kind](expected), found: READERS[kind](candidate) },
+  }));
   return {
-    likeness: exact ? 'exact' : sameTime ? 'equivalent' : 'lookalike',
-    probability: 1 / (1 + Math.exp(-logOdds)),
+    likeness: likenessOf(expected, candidate),
     evidence,
-    blockedBy,
+    blockedBy: blocksOf(expected, candidate, neededFrames),
   };
+}
+
+/** Whether two values are the same; null where one is not known. */
+const same = <T>(a: T | null, b: T | null): boolean | null => (a === null || b === null ? null : a === b);
+const sameTime = (a: FileFacts, b: FileFacts) => ({
+  rate: same(a.counting?.id ?? null, b.counting?.id ?? null),
+  start: same(a.startFrame, b.startFrame),
+  length: same(a.durationFrames, b.durationFrames),
+});
+
+export function likenessOf(expected: FileFacts, candidate: FileFacts): Likeness {
+  const { length, rate, start } = sameTime(expected, candidate);
+  const whole = same(expected.checksum, candidate.checksum);
+  const ends = same(expected.fingerprint, candidate.fingerprint) === true && expected.bytes === candidate.bytes;
+  // Files of one size whose ends are alike may differ between them: what they say of themselves then tells them apart.
+  const reel = same(foldedOf(expected.reel), foldedOf(candidate.reel));
+  if (whole ?? (ends && ![length, rate, start, reel].includes(false))) return 'exact';
+  return rate === true && start === true && length === true ? 'equivalent' : 'lookalike';
+}
+
+const foldedOf = (text: string | null): string | null => (text === null ? null : fold(text));
+
+export function blocksOf(expected: FileFacts, candidate: FileFacts, neededFrames: number): EvidenceKind[] {
+  const blocks: EvidenceKind[] = [];
+  if (sameTime(expected, candidate).rate === false) blocks.push('rate');
+  if (candidate.durationFrames !== null && candidate.durationFrames < neededFrames) blocks.push('duration');
+  return blocks;
+}
+
+type Groups = typeof WEIGHTS;
+/** What was found in each group; null where nothing is known. */
+export type Findings = { readonly [Group in keyof Groups]: keyof Groups[Group] | null };
+
+function contentOf(expected: FileFacts, candidate: FileFacts): Findings['content'] {
+  const whole = same(expected.checksum, candidate.checksum);
+  if (whole === true) return 'checksum';
+  if (expected.bytes !== candidate.bytes) return 'other';
+  if (whole === false) return 'otherBytes';
+  const ends = same(expected.fingerprint, candidate.fingerprint);
+  return ends === null ? 'size' : ends ? 'ends' : 'otherBytes';
+}
+
+function timeOf(expected: FileFacts, candidate: FileFacts): Findings['time'] {
+  const { length } = sameTime(expected, candidate);
+  const start = same(toldStart(expected), toldStart(candidate));
+  if (start === null) return length === null ? null : length ? 'lengthOnly' : 'other';
+  if (start) return length === false ? 'startOnly' : 'same';
+  return isWithin(candidate, expected) || isWithin(expected, candidate) ? 'within' : 'otherStart';
+}
+
+/** What begins at nought has no timecode of its own, or it was lost on the way. */
+const toldStart = ({ startFrame }: FileFacts): number | null => (startFrame === 0 ? null : startFrame);
+
+/** Whether one covers part of the time of the other, and nothing else. */
+function isWithin(part: FileFacts, whole: FileFacts): boolean {
+  const { durationFrames, startFrame } = part;
+  if (startFrame === null || durationFrames === null || whole.startFrame === null || whole.durationFrames === null)
+    return false;
+  const end = whole.startFrame + whole.durationFrames;
+  return startFrame >= whole.startFrame && startFrame + durationFrames <= end;
+}
+
+function nameFinding({ path: expected }: FileFacts, { path: candidate }: FileFacts): Findings['name'] {
+  if (fold(nameOf(expected)) === fold(nameOf(candidate))) return 'same';
+  if (stemOf(expected) === stemOf(candidate)) return 'stem';
+  return bareOf(expected) === bareOf(candidate) ? 'bare' : 'other';
+}
+
+const either = (is: boolean | null): 'same' | 'other' | null => (is === null ? null : is ? 'same' : 'other');
+const second = (ms: number | null): number | null => (ms === null ? null : Math.floor(ms / 1000));
+
+export function findingsOf(expected: FileFacts, candidate: FileFacts): Findings {
+  const tail = tailOf(expected.path, candidate.path);
+  const raster = same(expected.width, candidate.width);
+  return {
+    content: contentOf(expected, candidate),
+    time: timeOf(expected, candidate),
+    reel: either(same(foldedOf(expected.reel), foldedOf(candidate.reel))),
+    name: nameFinding(expected, candidate),
+    folder: tail > 1 ? 'several' : tail === 1 ? 'one' : 'none',
+    raster: either(raster === true ? same(expected.height, candidate.height) : raster),
+    channels: either(same(expected.channels, candidate.channels)),
+    shot: either(same(second(expected.shotMs), second(candidate.shotMs))),
+    modified: either(same(second(expected.modifiedMs), second(candidate.modifiedMs))),
+  };
+}
+
+/** What all of it says together: the logarithm of the odds that this is the lost original rather than that none of those found is. */
+export function strengthOf(findings: Findings): number {
+  let sum = BIAS;
+  for (const [group, levels] of Object.entries(WEIGHTS) as [keyof Groups, Readonly<Record<string, number>>][]) {
+    const found = findings[group];
+    if (found !== null) sum += levels[found] ?? 0;
+  }
+  return sum;
 }

@@ -2,9 +2,8 @@ import type { Sequelize } from 'sequelize';
 import { FILE_STATES, KINDS } from '@larder/core/fields';
 import { useIssue, wordUseIssue } from '@larder/core/interchange/table';
 import { EVERYTHING, type Query } from '@larder/core/query';
-import { JOB_STATES, type Change, type LibraryStatus, type RelinkReport } from '@larder/contract';
+import { JOB_STATES, type Change, type LibraryStatus } from '@larder/contract';
 import { cancelJob, enqueueOne, jobOf, retryJob } from '../jobs/queue';
-import type { FindMissingResult } from '../jobs/find-missing';
 import { foldersBelow } from '../media/walk';
 import type { RenditionStore } from '../media/rendition-store';
 import type { SearchClient } from '../search/client';
@@ -37,6 +36,7 @@ import {
 } from '../store/projects';
 import { Shelf } from '../store/shelf';
 import { mendLinks } from '../store/relink';
+import { relinkReport } from '../store/relink-report';
 import type { KnownFields } from '../store/shop-fields';
 import { queueTable, tableReport } from '../store/table-jobs';
 import { addStorage, listStorages, queueScan } from '../store/storages';
@@ -131,28 +131,6 @@ async function historyOf(db: Sequelize, id: number): Promise<Change[]> {
     { id, limit: HISTORY_SHOWN },
   );
   return rows.map((row) => ({ ...row, before: fromJson(row.before), after: fromJson(row.after) }));
-}
-
-async function relinkReport(db: Sequelize, id: number): Promise<RelinkReport> {
-  const row = await JobRow.findByPk(id);
-  if (!row || row.kind !== 'find-missing') throw notFound('search for missing files');
-  const { looked, proposals } = (row.result ?? { looked: 0, proposals: [] }) as unknown as FindMissingResult;
-  const assets = new Map(
-    (
-      await assetsById(
-        db,
-        proposals.map((proposal) => proposal.assetId),
-      )
-    ).map((asset) => [asset.id, asset]),
-  );
-  // What has been mended since, or is gone, is not proposed again.
-  const open = proposals.flatMap(({ assetId, matches }) => {
-    const asset = assets.get(assetId);
-    return asset && asset.state !== 'online'
-      ? [{ assetId, name: asset.name, lastSeen: `${asset.storage}/${asset.path}`, state: asset.state, matches }]
-      : [];
-  });
-  return { job: jobOf(row), looked, proposals: open };
 }
 
 async function pullOf(db: Sequelize, personId: number): Promise<number[]> {

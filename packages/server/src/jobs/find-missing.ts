@@ -20,16 +20,20 @@ export interface FindMissingResult {
 
 /** The facts of a file on the shelf, for weighing it against what the catalogue says of a lost one. */
 export const candidateFacts = (item: ShelfItem, { facts, fingerprint }: Probed): FileFacts => ({
-  name: item.path.split('/').at(-1) ?? item.name,
+  path: item.path,
   bytes: item.bytes,
   modifiedMs: item.modifiedMs,
   fingerprint,
+  // Nobody has read all of it yet.
+  checksum: null,
   counting: facts.rate && countingForRate(facts.rate, facts.dropFrame),
   durationFrames: facts.durationFrames,
   startFrame: facts.startFrame,
   reel: facts.reel,
   width: facts.width,
   height: facts.height,
+  channels: facts.sound?.channels ?? null,
+  shotMs: facts.shotMs,
 });
 
 /** Looks through a folder for files that could be the originals of missing assets. Proposes only; nothing is relinked. */

@@ -14,6 +14,7 @@ import {
   type StorageState,
 } from '@larder/contract';
 import { fromJson, select, selectByIds } from './database';
+import { goodHashes } from './fixity';
 import { posterChoice } from './posters';
 import type { Gap, KnownState } from '@larder/core/shelf';
 
@@ -326,11 +327,15 @@ export const searchDocument = (asset: Asset, others: SearchDocument['values']): 
 /** What relinking compares: the catalogue's side. */
 export async function factsOf(db: Sequelize, ids: readonly number[]): Promise<Map<number, FileFacts>> {
   if (ids.length === 0) return new Map();
-  const found = await records(db, 'WHERE a.id IN (:ids)', { ids });
+  const [found, hashes] = await Promise.all([records(db, 'WHERE a.id IN (:ids)', { ids }), goodHashes(db, ids)]);
   return new Map(
     found.map((record) => [
       record.id,
-      { ...relinkFacts(assetOf(record, NOTHING, NOTHING.renditions)), fingerprint: record.fingerprint },
+      {
+        ...relinkFacts(assetOf(record, NOTHING, NOTHING.renditions)),
+        fingerprint: record.fingerprint,
+        checksum: hashes.get(record.id) ?? null,
+      },
     ]),
   );
 }
@@ -344,8 +349,8 @@ const NOTHING: Hanging = {
   locations: new Map(),
 };
 
-const relinkFacts = (asset: Asset): Omit<FileFacts, 'fingerprint'> => ({
-  name: asset.path.split('/').at(-1) ?? asset.name,
+const relinkFacts = (asset: Asset): Omit<FileFacts, 'fingerprint' | 'checksum'> => ({
+  path: asset.path,
   bytes: asset.bytes,
   modifiedMs: asset.modifiedMs,
   counting: countingOf(asset),
@@ -354,6 +359,8 @@ const relinkFacts = (asset: Asset): Omit<FileFacts, 'fingerprint'> => ({
   reel: asset.reel,
   width: asset.width,
   height: asset.height,
+  channels: asset.sound?.channels ?? null,
+  shotMs: asset.shotMs,
 });
 
 /** What string-outs and the conform check need of an asset; undefined for one without moving picture. */

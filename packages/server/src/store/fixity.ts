@@ -39,6 +39,18 @@ export async function lastHash(db: Sequelize, storageId: number, path: string): 
   return row?.xxh64 ?? null;
 }
 
+/** The hashes that files of assets were last found to have when they were as they should be; of most nobody knows any. */
+export async function goodHashes(db: Sequelize, assetIds: readonly number[]): Promise<Map<number, string>> {
+  if (assetIds.length === 0) return new Map();
+  const rows = await select<{ assetId: number; xxh64: string }>(
+    db,
+    `SELECT f.asset_id AS assetId, f.xxh64 FROM fixity f JOIN asset a ON a.id = f.asset_id AND a.storage_id = f.storage_id AND a.path_hash = f.path_hash
+     WHERE f.asset_id IN (:assetIds) AND f.outcome IN ('first', 'same') AND f.xxh64 IS NOT NULL ORDER BY f.id`,
+    { assetIds },
+  );
+  return new Map(rows.map(({ assetId, xxh64 }) => [assetId, xxh64]));
+}
+
 export const checksOf = (db: Sequelize, assetId: number): Promise<FixityCheck[]> =>
   select<FixityCheck>(
     db,

@@ -40,7 +40,7 @@ async function inspect(
   const { likeness, blockedBy } = score(lost, candidateFacts(item, probed), needed);
   if (blockedBy.length > 0)
     throw refused(
-      `${basename(path)} cannot stand in for ${lost.name}: its ${blockedBy.join(' and ')} ${blockedBy.length > 1 ? 'rule' : 'rules'} it out.`,
+      `${basename(path)} cannot stand in for ${basename(lost.path)}: its ${blockedBy.join(' and ')} ${blockedBy.length > 1 ? 'rule' : 'rules'} it out.`,
     );
   return { assetId, storageId, item, probed, exact: likeness === 'exact' };
 }

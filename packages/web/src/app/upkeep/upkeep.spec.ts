@@ -37,6 +37,14 @@ const proposals = [
   proposal(6, []),
 ];
 
+const rules = [
+  { from: 'Shelf 1/old', to: 'Shelf 1/new', extension: null, before: '', behind: '', assetIds: [1, 2, 3, 4] },
+  {
+    ...{ from: 'Shelf 1/old', to: 'Shelf 1/mezzanines', extension: { from: 'mov', to: 'mxf' } },
+    ...{ before: '', behind: '_v2', assetIds: [2, 5] },
+  },
+];
+
 async function open() {
   const server = new FakeServer()
     .on('status', () => status({ byState: { online: 8, offline: 0, missing: 6, changed: 0 } }))
@@ -50,7 +58,7 @@ async function open() {
     .on('folders', () => ({ folders: ['new', 'new/a'] }))
     .on('jobs', () => ({ jobs: [job(9, { kind: 'find-missing' })] }))
     .on('findMissing', () => ({ job: job(9, { kind: 'find-missing', state: 'running', done: 1, total: 4 }) }))
-    .on('relinkReport', () => ({ job: job(9, { kind: 'find-missing' }), looked: 4, proposals }));
+    .on('relinkReport', () => ({ job: job(9, { kind: 'find-missing' }), looked: 4, proposals, rules }));
   const screen = await Screen.open('/upkeep', server);
   await screen.says('[data-test="missing"]', '6 originals missing.');
   return { server, screen };
@@ -97,6 +105,29 @@ describe('finding missing files', () => {
     expect(screen.text('.lost')).toContain('old/clip6.mov');
   });
 
+  it('tells what became of whole folders, ticks their files in one step, and shows them alone', async () => {
+    const { screen, server } = await open();
+    await screen.click('button[type="submit"]', 'Look');
+    await until('rules', () => screen.all('[data-test="rule"]').length === 2);
+    expect(screen.all('[data-test="rule"]').map(({ textContent }) => textContent?.replace(/\s+/g, ' ').trim())).toEqual(
+      [
+        'was inShelf 1/oldnow inShelf 1/newShow only these Tick 3 files',
+        'was inShelf 1/oldnow inShelf 1/mezzanines.mov became .mxf, “_v2” was put behind themShow only these Tick 1 file',
+      ],
+    );
+    // What is ruled out, or somebody's already, is not ticked with the rest.
+    await screen.click('[data-test="rule"] button', 'Tick 3 files');
+    await screen.says('.result', 'Mend 3 links');
+    expect(screen.text('[data-test="rule"]')).toContain('Untick 3 files');
+    await screen.click('[data-test="rule"] button', 'Show only these');
+    await until('those alone', () => screen.all('.proposal').length === 3);
+    await screen.click('[data-test="rule"] button', 'Show all');
+    await until('all', () => screen.all('.proposal').length === 5);
+    await screen.click('[data-test="rule"] button', 'Untick 3 files');
+    await screen.says('.result', 'Mend 0 links');
+    expect(server.bodies('mend')).toEqual([]);
+  });
+
   it('shows the evidence, for and against, and the other candidates', async () => {
     const { screen } = await open();
     await screen.click('button[type="submit"]', 'Look');
@@ -114,7 +145,7 @@ describe('finding missing files', () => {
   it('mends what is ticked, each with the candidate chosen for it, and says what was folded', async () => {
     const { screen, server } = await open();
     let left = proposals;
-    server.on('relinkReport', () => ({ job: job(9, { kind: 'find-missing' }), looked: 4, proposals: left }));
+    server.on('relinkReport', () => ({ job: job(9, { kind: 'find-missing' }), looked: 4, proposals: left, rules: [] }));
     server.on('mend', () => {
       left = [];
       return { revision: 2, group: 'g', changed: 2, folded: [44] };

@@ -14,7 +14,7 @@ import { Router } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { firstValueFrom } from 'rxjs';
 import type { Agreement, EvidenceKind, Likeness } from '@larder/core/relink';
-import type { RelinkMatch, RelinkProposal } from '@larder/contract';
+import type { RelinkMatch, RelinkProposal, RelinkRule } from '@larder/contract';
 import { front } from '../front-page/state';
 import { JobProgress } from '../jobs/job-progress';
 import { jobs } from '../jobs/state';
@@ -32,14 +32,19 @@ const LIKENESS_WORDS: Readonly<Record<Likeness, string>> = {
   lookalike: 'Lookalike',
 };
 const EVIDENCE_WORDS: Readonly<Record<EvidenceKind, string>> = {
+  checksum: 'Checksum',
   fingerprint: 'Fingerprint',
   size: 'Size',
-  name: 'Name',
   timecode: 'Timecode',
   duration: 'Duration',
   reel: 'Reel',
+  name: 'Name',
+  title: 'Name without additions',
+  folder: 'Folder',
   rate: 'Rate',
   raster: 'Raster',
+  channels: 'Channels',
+  shot: 'Recorded',
   modified: 'Modified',
 };
 const AGREEMENT: Readonly<Record<Agreement, { icon: IconName; word: string }>> = {
@@ -98,6 +103,24 @@ export class Upkeep {
   private readonly last = signal<readonly RelinkProposal[]>([]);
   protected readonly proposals = this.last.asReadonly();
   protected readonly withMatch = computed(() => this.proposals().filter((proposal) => proposal.matches.length > 0));
+  private readonly lastRules = signal<readonly RelinkRule[]>([]);
+  /** Rules with those of their files that can be ticked. */
+  protected readonly rules = computed(() => {
+    const free = new Set(
+      this.withMatch()
+        .filter((proposal) => this.isFree(proposal))
+        .map(({ assetId }) => assetId),
+    );
+    return this.lastRules()
+      .map((rule) => ({ rule, assetIds: rule.assetIds.filter((id) => free.has(id)) }))
+      .filter(({ assetIds }) => assetIds.length > 0);
+  });
+  /** The place of the rule whose files alone are shown. */
+  protected readonly only = signal<number | null>(null);
+  protected readonly shown = computed(() => {
+    const rule = this.rules()[this.only() ?? -1];
+    return rule ? this.withMatch().filter(({ assetId }) => rule.assetIds.includes(assetId)) : this.withMatch();
+  });
   protected readonly without = computed(() => this.proposals().filter((proposal) => proposal.matches.length === 0));
   /** The candidate chosen for each asset, by its place among the asset's candidates. */
   protected readonly choice = signal<Readonly<Record<number, number>>>({});
@@ -114,8 +137,10 @@ export class Upkeep {
     for (const slice of [front, storages, jobs]) this.store.dispatch(slice.wanted());
     effect(() => {
       if (!this.found.hasValue()) return;
-      const { proposals } = this.found.value();
+      const { proposals, rules } = this.found.value();
       untracked(() => {
+        this.lastRules.set(rules);
+        this.only.set(null);
         const fresh = proposals.filter((proposal) => !this.last().some((old) => old.assetId === proposal.assetId));
         this.last.set(proposals);
         // Exact ones are ticked beforehand; everything else waits for a person's eye.
@@ -161,6 +186,30 @@ export class Upkeep {
     return null;
   }
 
+  private isFree(proposal: RelinkProposal): boolean {
+    const match = this.matchOf(proposal);
+    return match !== undefined && this.blocked(match) === null;
+  }
+
+  /** What a rule does to names, in words; empty where they are the same. */
+  protected renames({ before, behind, extension }: RelinkRule): string {
+    return [
+      ...(extension ? [`.${extension.from} became .${extension.to}`] : []),
+      ...(before ? [`“${before}” was put before the names`] : []),
+      ...(behind ? [`“${behind}” was put behind them`] : []),
+    ].join(', ');
+  }
+
+  protected areTicked(assetIds: readonly number[]): boolean {
+    return assetIds.every((id) => this.ticked().has(id));
+  }
+
+  /** Ticks all files of a rule, or none where all are ticked. */
+  protected tickRule(assetIds: readonly number[]): void {
+    const on = !this.areTicked(assetIds);
+    for (const id of assetIds) this.tick(id, on);
+  }
+
   protected percent(match: RelinkMatch): string {
     const value = match.probability * 100;
     return value > 99.9 ? '> 99.9 %' : `${value.toFixed(value < 10 ? 1 : 0)} %`;
@@ -169,7 +218,7 @@ export class Upkeep {
   protected value(kind: EvidenceKind, text: string | null): string {
     if (text === null) return '–';
     if (kind === 'size') return `${formatBytes(Number(text))} (${text})`;
-    if (kind === 'modified') return formatMoment(Date.parse(text));
+    if (kind === 'modified' || kind === 'shot') return formatMoment(Date.parse(text));
     return kind === 'fingerprint' ? `${text.slice(0, 12)}…` : kind === 'duration' ? `${text} frames` : text;
   }
 

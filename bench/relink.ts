@@ -1,0 +1,79 @@
+import { planRelink, type Match } from '@larder/core/relink';
+import { round, type Figure } from './kit';
+import { damagedLibrary, DAMAGES, type Case, type DamagedLibrary } from './relink-damage';
+import { fittedWeights } from './relink-fit';
+
+type Print = (figure: Figure) => void;
+
+/** What the weights were fitted to, and what they are held against; each some 2,000 lost files. */
+const SEEDS = { fitted: [1, 2], heldOut: [3, 4] } as const;
+const PRODUCTIONS = 15;
+/** A tenth with fewer candidates says nothing of how right it is. */
+const ENOUGH = 100;
+
+interface Judged {
+  readonly each: Case;
+  readonly matches: readonly Match[];
+}
+
+function judged(library: DamagedLibrary): Judged[] {
+  const plan = planRelink(
+    library.cases.map(({ lost }) => lost),
+    library.candidates,
+  );
+  return library.cases.map((each, at) => ({ each, matches: plan[at]?.matches ?? [] }));
+}
+
+/** How far stated and seen chances are apart, tenth by tenth. */
+function tenths(all: readonly Judged[]): { count: number; stated: number; right: number }[] {
+  const sums = Array.from({ length: 10 }, () => ({ count: 0, stated: 0, right: 0 }));
+  for (const { each, matches } of all)
+    for (const { blockedBy, key, probability } of matches) {
+      if (blockedBy.length > 0) continue;
+      const tenth = sums[Math.min(9, Math.floor(probability * 10))];
+      if (!tenth) continue;
+      tenth.count += 1;
+      tenth.stated += probability;
+      tenth.right += key === each.is ? 1 : 0;
+    }
+  return sums
+    .filter(({ count }) => count > 0)
+    .map(({ count, right, stated }) => ({ count, stated: stated / count, right: right / count }));
+}
+
+async function quality(print: Print): Promise<void> {
+  for (const [set, seeds] of Object.entries(SEEDS)) {
+    const figure = (name: string, value: number, unit: string) =>
+      print({ name: `relink.${name}.${set}`, value: round(value), unit, peer: null, ratio: null });
+    const all = seeds.flatMap((seed) => judged(damagedLibrary(seed, PRODUCTIONS)));
+    const accepted = all.filter(({ matches: [first] }) => first?.likeness === 'exact' && first.blockedBy.length === 0);
+    const right = accepted.filter(({ each, matches }) => matches[0]?.key === each.is);
+    figure('precision', right.length / accepted.length, `of ${accepted.length} taken without a look`);
+    const whole = all.filter(({ each }) => each.wanted !== null);
+    const found = whole.filter(
+      ({ each, matches: [first] }) => first?.key === each.is && first.likeness === each.wanted,
+    );
+    figure('recall', found.length / whole.length, `of ${whole.length} exact and equivalent`);
+    for (const damage of DAMAGES) {
+      const some = all.filter(({ each }) => each.damage === damage);
+      const fit = some.filter(({ each, matches: [first] }) =>
+        each.is === null || each.wanted === null ? first?.likeness !== 'exact' : first?.key === each.is,
+      );
+      figure(`right.${damage}`, fit.length / some.length, `of ${some.length}`);
+    }
+    const apart = tenths(all);
+    const enough = apart.filter(({ count }) => count >= ENOUGH);
+    figure('calibration', Math.max(...enough.map((tenth) => Math.abs(tenth.right - tenth.stated))), 'most of a tenth');
+    for (const { count, right: share, stated } of apart)
+      figure('calibration.tenth', share, `right of ${count} stated as ${round(stated)}`);
+  }
+}
+
+/** Prints the weights anew, as core has them. */
+async function fit(): Promise<void> {
+  const { bias, weights } = fittedWeights(SEEDS.fitted.map((seed) => damagedLibrary(seed, PRODUCTIONS)));
+  const lines = [...weights].map(([feature, weight]) => `${feature} ${weight.toFixed(2)}`);
+  process.stdout.write(`${[...lines, `bias ${bias.toFixed(2)}`].join('\n')}\n`);
+}
+
+export const relink = { quality, fit };
