@@ -1,7 +1,7 @@
 import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import type { Browser, ElementHandle, Page } from 'puppeteer-core';
+import type { BoundingBox, Browser, ElementHandle, Page } from 'puppeteer-core';
 import { signInAs, withBrowser } from '@larder/command/browser';
 import { DEMO_PASSWORD, demoScript } from '@larder/command/demo';
 import { Library } from '@larder/command/library';
@@ -22,6 +22,21 @@ export async function until<T>(what: string, look: () => Promise<T | null | unde
     if (found) return found;
   }
   throw new Error(`never came: ${what}`);
+}
+
+/** So often in a row what is about to be dragged must be found at one place. */
+const STILL_LOOKS = 6;
+
+/** Where something is, once nothing above it that comes in late moves it any more. */
+export async function stillPlace(page: Page, selector: string): Promise<BoundingBox> {
+  let [last, looks] = ['', 0];
+  return until(`${selector} to stand still`, async () => {
+    const box = await (await page.$(selector))?.boundingBox();
+    const place = JSON.stringify(box);
+    looks = place === last ? looks + 1 : 1;
+    last = place;
+    return looks >= STILL_LOOKS && box;
+  });
 }
 
 /** A library with the demo's people and a few of its clips (sequences by their prefix) on a shelf, not yet known to the library. */
