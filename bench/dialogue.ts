@@ -234,5 +234,6 @@ export const dialogue = {
   large: (print: Print) => speed(LARGE, print),
   recognition,
   quality,
-  channel,
 };
+/** What core keeps as tables, to be printed. */
+export const tables = { channel };

@@ -76,4 +76,6 @@ async function fit(): Promise<void> {
   process.stdout.write(`${[...lines, `bias ${bias.toFixed(2)}`].join('\n')}\n`);
 }
 
-export const relink = { quality, fit };
+export const relink = { quality };
+/** What core keeps as tables, to be printed. */
+export const tables = { fit };

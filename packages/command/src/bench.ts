@@ -16,11 +16,12 @@ export async function bench(name: string | undefined, parts: readonly string[]):
   // Progress of what the bench starts goes to standard error, so that standard output holds figures only.
   console.log = console.error;
   const module = (await import(dist(`bench-${known}.mjs`))) as Record<string, Record<string, Part>>;
-  const all = module[known] ?? {};
+  const figures = module[known] ?? {};
+  // What prints anything but figures is run only where it is asked for.
+  const all = { ...figures, ...module['tables'] };
   const unknown = parts.find((part) => !all[part]);
   if (unknown !== undefined)
     throw new Plain(`The bench ${known} has no part “${unknown}”. Its parts are: ${Object.keys(all).join(', ')}`);
-  for (const [part, measure] of Object.entries(all))
-    if (parts.length === 0 || parts.includes(part))
-      await measure((figure) => process.stdout.write(`${JSON.stringify(figure)}\n`));
+  for (const part of parts.length > 0 ? Object.keys(all).filter((each) => parts.includes(each)) : Object.keys(figures))
+    await all[part]?.((figure) => process.stdout.write(`${JSON.stringify(figure)}\n`));
 }

@@ -76,11 +76,12 @@ describe('scoring a candidate', () => {
   it('is never exact where anything says that the bytes between both ends are others', () => {
     for (const changes of [
       { startFrame: 5 },
-      { reel: 'B002' },
       { durationFrames: 251 },
       { counting: countingById('24') },
     ] as const)
       expect([changes, score(original, with_(changes)).likeness]).not.toEqual([changes, 'exact']);
+    // A reel is edited by people, and told by names.
+    expect(score(original, with_({ path: 'B/B002C003.mov', reel: 'B002' })).likeness).toBe('exact');
     const read = with_({ checksum: 'c1' });
     expect(score(read, with_({ checksum: 'c2' })).likeness).toBe('equivalent');
     // All of it read and found the same is exact, whatever else somebody wrote down since.

@@ -6,6 +6,7 @@ import { plainSettings, type IngestSettings } from '@larder/core/ingest';
 import { c4Id, readChain, readHashList } from '@larder/core/interchange/mhl';
 import type { Ingest } from '@larder/contract';
 import { queueDueChecks } from '../src/store/fixity';
+import { JobRow } from '../src/store/models';
 import { allJobsEnded, type Client, jobEnded, makeClip, TestLibrary, treeHash } from './kit';
 
 let library: TestLibrary;
@@ -353,7 +354,14 @@ describe('a schedule of checks', () => {
       const before = await checks();
       await queueDueChecks(db, Date.now() + 29 * day);
       expect(await checks()).toBe(before);
+      // One that waits is enough.
+      const waits = { kind: 'verify', subject: 'Store', payload: {}, priority: 0, storageId: storeId } as const;
+      const now = Date.now();
+      const waiting = await JobRow.create({ ...waits, state: 'paused', createdMs: now, updatedMs: now });
       await queueDueChecks(db, Date.now() + 31 * day);
+      expect(await checks()).toBe(before + 1);
+      await waiting.destroy();
+      expect(await checks()).toBe(before);
       await queueDueChecks(db, Date.now() + 31 * day);
       expect(await checks()).toBe(before + 1);
     });

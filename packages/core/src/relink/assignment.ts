@@ -30,15 +30,17 @@ function parts(worths: readonly Worth[]): Worth[][] {
     if (seen.has(first)) return [];
     seen.add(first);
     const part = [first];
-    for (const { thing, to } of part)
-      for (const list of [tos.get(to), things.get(thing)])
-        for (const each of list ?? [])
-          if (!seen.has(each)) {
-            seen.add(each);
-            part.push(each);
-          }
-    // Each list is looked through once.
+    const take = (list: readonly Worth[] | undefined): void => {
+      for (const each of list ?? []) {
+        if (seen.has(each)) continue;
+        seen.add(each);
+        part.push(each);
+      }
+    };
     for (const { thing, to } of part) {
+      take(tos.get(to));
+      take(things.get(thing));
+      // Each list is looked through once.
       tos.delete(to);
       things.delete(thing);
     }

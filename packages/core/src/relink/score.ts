@@ -82,9 +82,8 @@ export function likenessOf(expected: FileFacts, candidate: FileFacts): Likeness 
   const { length, rate, start } = sameTime(expected, candidate);
   const whole = same(expected.checksum, candidate.checksum);
   const ends = same(expected.fingerprint, candidate.fingerprint) === true && expected.bytes === candidate.bytes;
-  // Files of one size whose ends are alike may differ between them: what they say of themselves then tells them apart.
-  const reel = same(foldedOf(expected.reel), foldedOf(candidate.reel));
-  if (whole ?? (ends && ![length, rate, start, reel].includes(false))) return 'exact';
+  // Files of one size whose ends are alike may differ between them. A reel does not tell: people edit it, and names give it.
+  if (whole ?? (ends && ![length, rate, start].includes(false))) return 'exact';
   return rate === true && start === true && length === true ? 'equivalent' : 'lookalike';
 }
 
