@@ -233,10 +233,10 @@ describe('from a folder of footage to a cut list that conforms', () => {
     await maren.says('nl-library', 'Missing');
     await maren.section('Upkeep');
     await maren.clickText('button', 'Look');
-    await maren.says('.proposal', 'tidied/boat passes.mov');
-    await maren.says('.proposal', 'Exact');
-    await maren.clickText('.proposal button', 'Evidence');
-    await maren.says('.proposal table', 'Fingerprint');
+    await maren.says('nl-relink-item', 'tidied/boat passes.mov');
+    await maren.says('nl-relink-item', 'Exact');
+    await maren.clickText('nl-relink-item button', 'Evidence');
+    await maren.says('nl-relink-item table', 'Fingerprint');
     await maren.clickText('button', 'Mend 1 link');
     await maren.says('[data-test="missing"]', 'No originals are missing');
     await maren.section('Library');

@@ -240,6 +240,7 @@ export const JOB_KINDS = [
   'mezzanine',
   'verify',
   'find-missing',
+  'mend',
   'table',
   'sidecars',
   'recognise',
@@ -346,15 +347,33 @@ export interface RelinkMatch {
   readonly catalogued: { readonly assetId: number; readonly untouched: boolean } | null;
 }
 
-export interface RelinkProposal {
+/**
+ * How far a plan is with one original: to be decided, accepted or rejected; ruled out, with what rules it out; not found; mended, or
+ * back without it.
+ */
+export const RELINK_STATES = ['decide', 'accepted', 'rejected', 'blocked', 'unfound', 'mended', 'back'] as const;
+export type RelinkState = (typeof RELINK_STATES)[number];
+export const RELINK_DECISIONS = ['open', 'accepted', 'rejected'] as const;
+export type RelinkDecision = (typeof RELINK_DECISIONS)[number];
+
+/** One original of a plan. */
+export interface RelinkItem {
   readonly assetId: number;
   readonly name: string;
+  /** A storage, with the path in it. */
   readonly lastSeen: string;
-  readonly state: FileState;
+  readonly state: RelinkState;
+  /** Best first; empty where nothing was found. */
   readonly matches: readonly RelinkMatch[];
+  /** The place of the one that is taken, if any is. */
+  readonly chosen: number;
+  /** Why it was not mended when that was tried; null for nothing. */
+  readonly trouble: string | null;
+  /** What was found to agree, and to disagree, when the file was opened to mend it; null before. */
+  readonly verified: readonly Evidence[] | null;
 }
 
-/** What became of a whole folder, as many proposals tell it. */
+/** What became of a whole folder, as many files tell it. */
 export interface RelinkRule {
   /** A storage, with the folder in it. */
   readonly from: string;
@@ -363,16 +382,26 @@ export interface RelinkRule {
   readonly extension: { readonly from: string; readonly to: string } | null;
   readonly before: string;
   readonly behind: string;
-  /** The assets whose proposed file is where the rule says. */
-  readonly assetIds: readonly number[];
+  /** How many of the files that it explains are still to be decided, and accepted, with the candidate that it is about. */
+  readonly decide: number;
+  readonly accepted: number;
 }
 
-export interface RelinkReport {
+/** What a search for missing originals came to, and what is to be done about it. Nothing happens before it is mended. */
+export interface RelinkPlan {
   readonly job: Job;
+  /** Files that were looked at. */
   readonly looked: number;
-  readonly proposals: readonly RelinkProposal[];
-  /** That which explains most first. */
+  readonly counts: Readonly<Record<RelinkState, number>>;
+  /** That which explains most first; the place tells a rule apart. */
   readonly rules: readonly RelinkRule[];
+  /** What mends it, or did last; with the write that it made, by which it is undone, and how many second entries were folded in. */
+  readonly mending: { readonly job: Job; readonly group: string | null; readonly folded: number } | null;
+}
+
+export interface RelinkItems {
+  readonly total: number;
+  readonly items: readonly RelinkItem[];
 }
 
 /** What somebody is told of a live bin. */

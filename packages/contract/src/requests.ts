@@ -18,7 +18,16 @@ import { tagChangeSchema, tagSetSchema } from '@larder/core/tags';
 import { runMarkerSchema } from '@larder/core/sequence';
 import { COUNTING_IDS } from '@larder/core/timecode';
 import { array, boolean, number, object, string, type InferType } from 'yup';
-import { JOB_KINDS, STORAGE_KINDS, type JobKind, type StorageKind } from './model';
+import {
+  JOB_KINDS,
+  RELINK_DECISIONS,
+  RELINK_STATES,
+  STORAGE_KINDS,
+  type JobKind,
+  type RelinkDecision,
+  type RelinkState,
+  type StorageKind,
+} from './model';
 import { id, name } from './schemas';
 
 const counting = string().oneOf(COUNTING_IDS, 'That is no frame rate known here.').required();
@@ -341,23 +350,66 @@ export const browseSchema = object({
   offset: number().integer().min(0).default(0),
   limit: number().integer().min(0).max(MAX_WINDOW).default(200),
 }).noUnknown();
-export const findMissingSchema = object({
-  storageId: id.required('Choose a storage to look in.'),
+/** Which missing originals are looked for. */
+export const LOST_OF = ['everything', 'assets', 'storage', 'bin', 'project', 'string-out'] as const;
+export type LostOf = (typeof LOST_OF)[number];
+const lostOf = object({
+  of: string<LostOf>().oneOf(LOST_OF).default('everything'),
+  /** Of one of those. */
+  id: number().integer().positive().nullable().default(null),
+  /** On a storage, with all below it. */
   folder: innerPath.default(''),
   assetIds: array(id.required()).max(100_000).default([]),
 }).noUnknown();
-export const mendSchema = object({
-  links: array(
-    object({
-      assetId: id.required(),
-      storageId: id.required(),
-      path: string().min(1).max(2000).required(),
-    }).noUnknown(),
-  )
-    .min(1, 'Choose at least one link to mend.')
-    .max(10_000)
-    .required(),
+
+const relinkPlace = object({
+  storageId: id.required('Choose a storage to look in.'),
+  folder: innerPath.default(''),
+  /** With all folders below. */
+  deep: boolean().default(true),
 }).noUnknown();
+
+const filePath = innerPath.min(1).required();
+
+export const findMissingSchema = object({
+  lost: lostOf.default(() => lostOf.getDefault()),
+  places: array(relinkPlace).min(1, 'Choose a storage to look in.').max(100).required(),
+  /** Folders that are passed over, by their names, with `*` and `?`. */
+  passOver: array(string().min(1).max(200).required()).max(200).default([]),
+  /** Only files of such names, with `*` and `?`; empty for all. */
+  names: trimmed().max(200).default(''),
+  /** Whether what is exact is accepted without a look. */
+  acceptsExact: boolean().default(true),
+}).noUnknown();
+
+/** A file that a person says is the original of an asset; what it tells of the others is found out. */
+export const pointSchema = object({ assetId: id.required(), storageId: id.required(), path: filePath }).noUnknown();
+
+export const relinkItemsSchema = object({
+  state: string<RelinkState>().oneOf(RELINK_STATES).nullable().default(null),
+  /** Only what a rule explains, by its place. */
+  rule: number().integer().min(0).nullable().default(null),
+  offset: number().integer().min(0).default(0),
+  limit: number().integer().min(1).max(MAX_WINDOW).default(100),
+}).noUnknown();
+
+/** What is decided of some originals, of all that a rule explains, or of all in a state. */
+export const relinkDecisionSchema = object({
+  decision: string<RelinkDecision>().oneOf(RELINK_DECISIONS).required(),
+  assetIds: array(id.required()).max(10_000).default([]),
+  rule: number().integer().min(0).nullable().default(null),
+  state: string<RelinkState>().oneOf(RELINK_STATES).nullable().default(null),
+  /** The candidate, by its place; only of one original. */
+  chosen: number().integer().min(0).nullable().default(null),
+})
+  .noUnknown()
+  .test('some', 'Say what it is decided of.', ({ assetIds, rule, state }) =>
+    assetIds.length > 0 ? rule === null && state === null : rule !== null || state !== null,
+  )
+  .test('one', 'One candidate is chosen for one original.', ({ assetIds, chosen }) =>
+    chosen === null ? true : assetIds.length === 1,
+  );
+
 export const projectSchema = object({
   name,
   description: string().max(2000).nullable().default(null),
@@ -441,7 +493,10 @@ type NewStringOutFull = InferType<typeof newStringOutSchema>;
 export type NewStringOut = Pick<NewStringOutFull, 'name' | 'projectId'> & Partial<NewStringOutFull>;
 export type SaveStringOut = InferType<typeof saveStringOutSchema>;
 export type FindMissing = InferType<typeof findMissingSchema>;
-export type Mend = InferType<typeof mendSchema>;
+export type LostOriginals = InferType<typeof lostOf>;
+export type RelinkPoint = InferType<typeof pointSchema>;
+export type RelinkItemsAsked = InferType<typeof relinkItemsSchema>;
+export type RelinkDecided = InferType<typeof relinkDecisionSchema>;
 export type ConformRequest = InferType<typeof conformSchema>;
 export { markerSchema };
 export { assetEditSchema, shopFieldSchema, tagChangeSchema, tagSetSchema };

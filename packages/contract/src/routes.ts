@@ -20,7 +20,8 @@ import type {
   OperationPreview,
   Person,
   Project,
-  RelinkReport,
+  RelinkItems,
+  RelinkPlan,
   ShelfAnswer,
   Storage,
   StringOutFull,
@@ -486,13 +487,23 @@ export const ROUTES = {
   first: route<{ assetId: number }, null>('POST', '/api/jobs/first', 'look', request.firstSchema),
 
   findMissing: route<request.FindMissing, { job: Job }>('POST', '/api/relink/find', 'keep', request.findMissingSchema),
-  relinkReport: route<null, RelinkReport>('GET', '/api/relink/:id', 'look'),
-  mend: route<request.Mend, Written & { folded: readonly number[] }>(
+  /** Makes a plan from one file that a person points at. */
+  pointAt: route<request.RelinkPoint, { job: Job }>('POST', '/api/relink/point', 'keep', request.pointSchema),
+  relinkPlan: route<null, RelinkPlan>('GET', '/api/relink/:id', 'look'),
+  relinkItems: route<request.RelinkItemsAsked, RelinkItems>(
     'POST',
-    '/api/relink/mend',
-    'keep',
-    request.mendSchema,
+    '/api/relink/:id/items',
+    'look',
+    request.relinkItemsSchema,
   ),
+  decideRelink: route<request.RelinkDecided, RelinkPlan>(
+    'PUT',
+    '/api/relink/:id/decisions',
+    'keep',
+    request.relinkDecisionSchema,
+  ),
+  /** Carries out what is accepted: all of it, or none. */
+  mend: route<null, { job: Job }>('POST', '/api/relink/:id/mend', 'keep'),
 
   pull: route<null, { assetIds: readonly number[] }>('GET', '/api/pull', 'look'),
   setPull: route<{ assetIds: readonly number[] }, { assetIds: readonly number[] }>(

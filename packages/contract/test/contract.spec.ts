@@ -81,6 +81,7 @@ describe('the table of routes', () => {
       'previewOperation',
       // A question.
       'related',
+      'relinkItems',
       // What one searched for is one’s own.
       'rememberSearch',
       'removeLayout',
@@ -123,7 +124,9 @@ describe('bodies that are right', () => {
     fits('rows', { ids: [1, 2] });
     fits('newLiveBin', { name: 'Dawn', query: 'tag:dawn' });
     fits('newStorage', { name: 'Card', rootPath: '/media/card' });
-    fits('mend', { links: [{ assetId: 1, storageId: 2, path: 'a/b.mov' }] });
+    fits('pointAt', { assetId: 1, storageId: 2, path: 'a/b.mov' });
+    fits('decideRelink', { decision: 'accepted', assetIds: [], rule: 0, state: 'decide', chosen: null });
+    fits('decideRelink', { decision: 'open', assetIds: [1], rule: null, state: null, chosen: 2 });
     fits('newProject', { name: 'One', description: null, counting: '29.97df' });
     fits('saveStringOut', { name: 'Cut', version: 1, items: [{ id: 'a', assetId: 1, in: 0, out: 1 }], markers: [] });
     fits('conform', { fileName: 'a.edl', text: 'TITLE: A', counting: '25' });
@@ -152,8 +155,15 @@ describe('bodies that are wrong', () => {
       { name: 'Card', rootPath: 'media' },
       'rootPath: The folder is an absolute path on the server, such as /media/shelf.',
     ],
-    ['findMissing', { folder: '' }, 'storageId: Choose a storage to look in.'],
-    ['mend', { links: [] }, 'links: Choose at least one link to mend.'],
+    ['findMissing', { places: [] }, 'places: Choose a storage to look in.'],
+    ['findMissing', { places: [{ folder: '' }] }, 'places[0].storageId: Choose a storage to look in.'],
+    ['pointAt', { assetId: 1, storageId: 2, path: '../x' }, 'path: The folder lies within the storage'],
+    ['decideRelink', { decision: 'accepted' }, 'Say what it is decided of.'],
+    [
+      'decideRelink',
+      { decision: 'accepted', assetIds: [1, 2], chosen: 0 },
+      'One candidate is chosen for one original.',
+    ],
     ['newProject', { name: 'One', counting: '26' }, 'counting: That is no frame rate known here.'],
     [
       'saveStringOut',

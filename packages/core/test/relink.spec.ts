@@ -74,11 +74,7 @@ describe('scoring a candidate', () => {
   });
 
   it('is never exact where anything says that the bytes between both ends are others', () => {
-    for (const changes of [
-      { startFrame: 5 },
-      { durationFrames: 251 },
-      { counting: countingById('24') },
-    ] as const)
+    for (const changes of [{ startFrame: 5 }, { durationFrames: 251 }, { counting: countingById('24') }] as const)
       expect([changes, score(original, with_(changes)).likeness]).not.toEqual([changes, 'exact']);
     // A reel is edited by people, and told by names.
     expect(score(original, with_({ path: 'B/B002C003.mov', reel: 'B002' })).likeness).toBe('exact');
@@ -250,6 +246,46 @@ describe('planning many', () => {
     });
     const [proposal] = planRelink([lostOf(lost)], found);
     expect(proposal?.matches[0]).toMatchObject({ key: 'c500', likeness: 'exact' });
+  });
+});
+
+describe('a file that a person points at', () => {
+  const quiteOther = with_({
+    path: 'x/y.mov',
+    bytes: 5,
+    fingerprint: 'f9',
+    durationFrames: 40,
+    startFrame: 1,
+    reel: 'Z',
+  });
+  const key = (candidates: Parameters<typeof planRelink>[1], pointed: string | null, lost = [lostOf(original)]) =>
+    planRelink(lost, candidates, pointed === null ? null : { assetId: 1, key: pointed }).map(({ matches }) =>
+      matches.map((match) => match.key),
+    );
+
+  it('comes first, however little speaks for it, and says how little', () => {
+    const candidates = [
+      { key: 'same', facts: with_({ path: 'new/a.mov' }) },
+      { key: 'other', facts: quiteOther },
+    ];
+    expect(key(candidates, null)).toEqual([['same']]);
+    expect(key(candidates, 'other')).toEqual([['other', 'same']]);
+    const [pointed] = planRelink([lostOf(original)], candidates, { assetId: 1, key: 'other' });
+    expect(pointed?.matches[0]?.probability).toBeLessThan(0.001);
+    expect(key(candidates, 'gone')).toEqual([['same']]);
+  });
+
+  it('is no other file’s', () => {
+    const candidates = [{ key: 'same', facts: with_({ path: 'new/a.mov' }) }];
+    const lost = [lostOf(with_({ path: 'z.mov', bytes: 7, fingerprint: 'f3' }), 1), lostOf(original, 2)];
+    expect(key(candidates, null, lost)).toEqual([[], ['same']]);
+    expect(key(candidates, 'same', lost)).toEqual([['same'], []]);
+  });
+
+  it('is ruled out as any other', () => {
+    const facts = with_({ path: 'x/y.mov', counting: countingById('24') });
+    const [proposal] = planRelink([lostOf(original)], [{ key: 'it', facts }], { assetId: 1, key: 'it' });
+    expect(proposal?.matches).toMatchObject([{ key: 'it', probability: 0, blockedBy: ['rate'] }]);
   });
 });
 

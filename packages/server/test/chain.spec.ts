@@ -14,7 +14,18 @@ import { insertChunks, writeBext, writeIxml } from '@larder/core/interchange/bwf
 import type { FieldChanges } from '@larder/core/fields';
 import type { RunMarker } from '@larder/core/sequence';
 import { FILE_PATHS, type Asset, type HandedOver } from '@larder/contract';
-import { allJobsEnded, jobEnded, makeClip, scanned, TestLibrary, treeHash, until, type Client } from './kit';
+import {
+  allJobsEnded,
+  jobEnded,
+  makeClip,
+  mended,
+  planned,
+  scanned,
+  TestLibrary,
+  treeHash,
+  until,
+  type Client,
+} from './kit';
 
 let library: TestLibrary;
 let manager: Client;
@@ -370,12 +381,6 @@ describe('string-outs and cut lists', () => {
 });
 
 describe('links that break', () => {
-  const look = async (storageId: number) => {
-    const { job } = await manager.call('findMissing', { storageId, folder: '', assetIds: [] });
-    await jobEnded(manager, job.id);
-    return manager.call('relinkReport', null, job.id);
-  };
-
   it('moved files are missing, not doubled, and mended all at once', async () => {
     const before = await find('');
     renameSync(join(shelf, 'A001'), join(shelf, 'tidied'));
@@ -384,24 +389,20 @@ describe('links that break', () => {
     expect(job.message).toMatch(/^3 files are those of missing assets, such as tidied\/.*; relink them in Upkeep\.$/);
     expect((await find('is:missing')).map((asset) => asset.name)).toEqual(['A001C001.mov', 'A001C002.mov', 'drop.mov']);
     expect(await find('')).toHaveLength(before.length);
-    const { proposals, rules } = await look(storageId);
+    const { id, items, rules } = await planned(manager, { places: [{ storageId, folder: '', deep: true }] });
     // What was renamed by hand besides goes by no rule.
     expect(rules).toEqual([
       {
         ...{ from: 'Shelf/A001', to: 'Shelf/tidied', extension: null, before: '', behind: '' },
-        assetIds: proposals.flatMap(({ assetId, name }) => (name === 'drop.mov' ? [] : [assetId])),
+        ...{ decide: 0, accepted: 2 },
       },
     ]);
-    expect(proposals.map(({ name, matches }) => [name, matches[0]?.likeness, matches[0]?.path]).sort()).toEqual([
-      ['A001C001.mov', 'exact', 'tidied/A001C001.mov'],
-      ['A001C002.mov', 'exact', 'tidied/A001C002.mov'],
-      ['drop.mov', 'exact', 'tidied/renamed by hand.mov'],
+    expect(items.map(({ matches: [first], name, state }) => [name, state, first?.likeness, first?.path])).toEqual([
+      ['A001C001.mov', 'accepted', 'exact', 'tidied/A001C001.mov'],
+      ['A001C002.mov', 'accepted', 'exact', 'tidied/A001C002.mov'],
+      ['drop.mov', 'accepted', 'exact', 'tidied/renamed by hand.mov'],
     ]);
-    const links = proposals.map(({ assetId, matches }) => ({ assetId, storageId, path: matches[0]?.path ?? '' }));
-    expect(await manager.refused('mend', { links: [{ ...links[0], path: '../../etc/passwd' }] })).toMatchObject({
-      error: { code: 'refused' },
-    });
-    await manager.call('mend', { links });
+    expect(await mended(manager, id)).toMatchObject({ state: 'done' });
     expect(await find('is:missing')).toEqual([]);
     expect((await find('')).map((asset) => asset.id).sort()).toEqual(before.map((asset) => asset.id).sort());
     expect(await one('name:"renamed by hand"')).toMatchObject({
@@ -417,23 +418,30 @@ describe('links that break', () => {
     const twin = await one('storage:copy');
     rmSync(join(shelf, 'tidied/A001C001.mov'));
     await scanned(manager, 'Shelf', shelf);
-    const link = { assetId: id, storageId, path: 'A001C001.mov' };
-    await editor.call('edit', {
-      assetIds: [twin.id],
-      seenRevision: Number.MAX_SAFE_INTEGER,
-      set: { title: 'Mine' },
-      addTags: [],
-      removeTags: [],
+    const title = (words: string | null) =>
+      editor.call('edit', {
+        assetIds: [twin.id],
+        seenRevision: Number.MAX_SAFE_INTEGER,
+        set: { title: words },
+        addTags: [],
+        removeTags: [],
+      });
+    const plan = () => planned(manager, { places: [{ storageId, folder: '', deep: true }] });
+    await title('Mine');
+    const logged = await plan();
+    expect(logged.items.map(({ state }) => state)).toEqual(['blocked']);
+    expect(await manager.refused('mend', null, logged.id)).toMatchObject({ error: { code: 'refused' } });
+    await title(null);
+    const free = await plan();
+    // Somebody logs it while the plan is looked at.
+    await title('Mine');
+    expect(await mended(manager, free.id)).toMatchObject({
+      state: 'failed',
+      message: expect.stringContaining(`already asset #${twin.id}, which somebody has logged or used`) as unknown,
     });
-    expect(await manager.refused('mend', { links: [link] })).toMatchObject({ error: { code: 'refused' } });
-    await editor.call('edit', {
-      assetIds: [twin.id],
-      seenRevision: Number.MAX_SAFE_INTEGER,
-      set: { title: null },
-      addTags: [],
-      removeTags: [],
-    });
-    expect((await manager.call('mend', { links: [link] })).folded).toEqual([twin.id]);
+    expect((await find('is:missing')).map((asset) => asset.id)).toEqual([id]);
+    await title(null);
+    expect(await mended(manager, free.id)).toMatchObject({ state: 'done' });
     expect(await one('name:A001C001')).toMatchObject({
       id,
       storage: 'Copy',
@@ -441,16 +449,17 @@ describe('links that break', () => {
       title: 'From the editor',
     });
   });
-  it('a file of another rate, or shorter than what is used, is refused', async () => {
+  it('a file of another rate, or shorter than what is used, is ruled out', async () => {
     const { id, storageId } = await one('name:A001C002');
     rmSync(join(shelf, 'tidied/A001C002.mov'));
     makeClip(join(shelf, 'tidied/A001C002.mov.new.mov'), { rate: '24', seconds: 2 });
     makeClip(join(shelf, 'tidied/short.mov'), { timecode: '01:00:10:00' });
     await scanned(manager, 'Shelf', shelf);
-    for (const path of ['tidied/A001C002.mov.new.mov', 'tidied/short.mov'])
-      expect(await manager.refused('mend', { links: [{ assetId: id, storageId, path }] })).toMatchObject({
-        error: { code: 'refused' },
-      });
+    for (const path of ['tidied/A001C002.mov.new.mov', 'tidied/short.mov']) {
+      const { id: plan, items } = await planned(manager, { assetId: id, storageId, path });
+      expect(items.map(({ assetId, state }) => [assetId, state])).toEqual([[id, 'blocked']]);
+      expect(await manager.refused('mend', null, plan)).toMatchObject({ error: { code: 'refused' } });
+    }
   });
   it('another recording under an old name is changed, and the old one back again is online', async () => {
     const path = join(shelf, 'plain_picture.mp4');

@@ -194,6 +194,27 @@ export async function scanned(
   return { storageId: storage.id, job: await jobEnded(client, job.id) };
 }
 
+type Looked = Pick<BodyOf<'findMissing'>, 'places'> & Partial<BodyOf<'findMissing'>>;
+
+/** Looks for missing originals to the end, or takes the one that is pointed at; gives the plan with all of its items. */
+export async function planned(client: Client, asked: Looked | BodyOf<'pointAt'>) {
+  const lost = { of: 'everything' as const, id: null, folder: '', assetIds: [] };
+  const { job } =
+    'places' in asked
+      ? await client.call('findMissing', { lost, passOver: [], names: '', acceptsExact: true, ...asked })
+      : await client.call('pointAt', asked);
+  const ended = await jobEnded(client, job.id);
+  const plan = await client.call('relinkPlan', null, job.id);
+  const { items } = await client.call('relinkItems', { state: null, rule: null, offset: 0, limit: 500 }, job.id);
+  return { ...plan, id: job.id, job: ended, items };
+}
+
+/** Carries a plan out, to the end. */
+export async function mended(client: Client, plan: number): Promise<Job> {
+  const { job } = await client.call('mend', null, plan);
+  return jobEnded(client, job.id);
+}
+
 /** Catalogues sounds `T0`, `T1` … that differ in what they hold; gives their ids in that order. */
 export async function soundsIn(
   library: TestLibrary,

@@ -1,7 +1,7 @@
 import { renameSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Asset } from '@larder/contract';
-import { allJobsEnded, type Client, jobEnded, makeClip, scanned, TestLibrary, until } from './kit';
+import { allJobsEnded, jobEnded, makeClip, mended, planned, scanned, TestLibrary, until, type Client } from './kit';
 
 let library: TestLibrary;
 let manager: Client;
@@ -130,12 +130,10 @@ describe('a subclip', () => {
     await allJobsEnded(manager);
     expect((await row(id)).state).toBe('missing');
     expect(await found('is:missing')).toEqual([whole.id, id].sort((a, b) => a - b));
-    const { job } = await manager.call('findMissing', { storageId, folder: '', assetIds: [] });
-    await jobEnded(manager, job.id);
-    const { proposals } = await manager.call('relinkReport', null, job.id);
+    const { id: plan, items } = await planned(manager, { places: [{ storageId, folder: '', deep: true }] });
     // Its whole is what is missing; the subclip is nothing of its own to be found.
-    expect(proposals.map(({ assetId }) => assetId)).toEqual([whole.id]);
-    await manager.call('mend', { links: [{ assetId: whole.id, storageId, path: 'MOVED.mov' }] });
+    expect(items.map(({ assetId }) => assetId)).toEqual([whole.id]);
+    expect((await mended(manager, plan)).state).toBe('done');
     expect(await row(id)).toMatchObject({ state: 'online', path: 'MOVED.mov', inPlace: 10, tags: ['gate'] });
     expect(await found('is:missing')).toEqual([]);
     expect(await found('path:moved part:subclip')).toEqual([id]);

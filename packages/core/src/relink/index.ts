@@ -1,7 +1,8 @@
 /** Finding lost originals again: evidence, scores, plans for many at once, and what became of whole folders. */
 export { assigned, type Worth } from './assignment';
 export type { FileFacts } from './facts';
-export { meetings, planRelink, type Candidate, type LostFile, type Match, type Proposal } from './plan';
+export { meetings, planRelink, type Candidate, type LostFile, type Match, type Pointed, type Proposal } from './plan';
+export { isNamed, PASSED_OVER, passesOver } from './pass-over';
 export { placeBy, ruleKey, ruleOf, rulesIn, type Explained, type MoveRule, type Place } from './rules';
 export * from './score';
 export { BIAS, EVIDENCE_KINDS, WEIGHTS, type EvidenceKind } from './weights';

@@ -36,8 +36,9 @@ const MAX_MATCHES = 5;
 /** Below this a candidate is not worth a person's look. Low, since hiding the one that matters is worse than showing one too many. */
 const MIN_PROBABILITY = 0.005;
 const LEAST_STRENGTH = Math.log(MIN_PROBABILITY);
-/** The same bytes are taken away from nobody, whatever two others would gain by it. */
+/** The same bytes are taken away from nobody, whatever two others would gain by it; still less what a person points at. */
 const EXACT_WORTH = 1000;
+const POINTED_WORTH = 1_000_000;
 /** Where more than these meet, it says nothing by itself: `C0001` in a library of a thousand cards. */
 const MOST_MEETING = 400;
 
@@ -62,23 +63,36 @@ interface Pair {
   readonly strength: number;
   readonly likeness: Likeness;
   readonly isBlocked: boolean;
+  readonly isPointed: boolean;
 }
 
 const better = (a: Pair, b: Pair): number =>
+  Number(b.isPointed) - Number(a.isPointed) ||
   Number(a.isBlocked) - Number(b.isBlocked) ||
   LIKENESSES.indexOf(a.likeness) - LIKENESSES.indexOf(b.likeness) ||
   b.strength - a.strength ||
   a.candidate - b.candidate;
 
+/** That a person says of a lost file which candidate it is. */
+export interface Pointed {
+  readonly assetId: number;
+  readonly key: string;
+}
+
 /**
  * Proposes candidates for many lost files at once. A candidate is the first choice of at most one of them: all of them are given out
- * so that what speaks for it together is most.
+ * so that what speaks for it together is most. What a person points at comes first, however little speaks for it.
  */
-export function planRelink(lost: readonly LostFile[], candidates: readonly Candidate[]): Proposal[] {
-  const pairs = pairsOf(lost, candidates);
+export function planRelink(
+  lost: readonly LostFile[],
+  candidates: readonly Candidate[],
+  pointed: Pointed | null = null,
+): Proposal[] {
+  const pairs = pairsOf(lost, candidates, pointed);
   const first = assigned(
-    pairs.flat().flatMap(({ candidate, isBlocked, likeness, lost: to, strength }) => {
-      const worth = strength - LEAST_STRENGTH + (likeness === 'exact' ? EXACT_WORTH : 0);
+    pairs.flat().flatMap(({ candidate, isBlocked, isPointed, likeness, lost: to, strength }) => {
+      const known = isPointed ? POINTED_WORTH : likeness === 'exact' ? EXACT_WORTH : 0;
+      const worth = strength - LEAST_STRENGTH + known;
       return isBlocked || worth <= 0 ? [] : [{ to, thing: candidate, worth }];
     }),
   );
@@ -90,7 +104,8 @@ export function planRelink(lost: readonly LostFile[], candidates: readonly Candi
     const others = mine.filter((pair) => pair !== chosen && !taken.has(pair.candidate)).sort(better);
     const matches = [...(chosen ? [chosen] : []), ...others].flatMap((pair): Match[] => {
       const probability = pair.isBlocked ? 0 : Math.exp(pair.strength) / whole;
-      if (pair.likeness === 'lookalike' && Math.exp(pair.strength) / whole < MIN_PROBABILITY) return [];
+      if (!pair.isPointed && pair.likeness === 'lookalike' && Math.exp(pair.strength) / whole < MIN_PROBABILITY)
+        return [];
       const { facts: found, key } = candidates[pair.candidate] as Candidate;
       return [{ key, probability, ...score(facts, found, neededFrames) }];
     });
@@ -99,18 +114,20 @@ export function planRelink(lost: readonly LostFile[], candidates: readonly Candi
 }
 
 /** Each lost file beside all that it meets anywhere. */
-function pairsOf(lost: readonly LostFile[], candidates: readonly Candidate[]): Pair[][] {
+function pairsOf(lost: readonly LostFile[], candidates: readonly Candidate[], pointed: Pointed | null): Pair[][] {
   const met = meetings(lost, candidates);
-  return lost.map(({ facts, neededFrames }, at) =>
-    Array.from(met[at] ?? [], (candidate): Pair => {
+  const shown = pointed ? candidates.findIndex(({ key }) => key === pointed.key) : -1;
+  return lost.map(({ assetId, facts, neededFrames }, at) => {
+    const isPointed = shown >= 0 && assetId === pointed?.assetId;
+    return Array.from(new Set([...(met[at] ?? []), ...(isPointed ? [shown] : [])]), (candidate): Pair => {
       const { facts: found } = candidates[candidate] as Candidate;
       return {
-        ...{ lost: at, candidate, likeness: likenessOf(facts, found) },
+        ...{ lost: at, candidate, isPointed: isPointed && candidate === shown, likeness: likenessOf(facts, found) },
         strength: strengthOf(findingsOf(facts, found)),
         isBlocked: blocksOf(facts, found, neededFrames).length > 0,
       };
-    }),
-  );
+    });
+  });
 }
 
 /** Which candidates each lost file meets anywhere, by their places. */

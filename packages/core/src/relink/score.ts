@@ -84,7 +84,10 @@ export function likenessOf(expected: FileFacts, candidate: FileFacts): Likeness 
   const ends = same(expected.fingerprint, candidate.fingerprint) === true && expected.bytes === candidate.bytes;
   // Files of one size whose ends are alike may differ between them. A reel does not tell: people edit it, and names give it.
   if (whole ?? (ends && ![length, rate, start].includes(false))) return 'exact';
-  return rate === true && start === true && length === true ? 'equivalent' : 'lookalike';
+  if (rate !== true || start !== true || length !== true) return 'lookalike';
+  // Every card of a day may begin at the same hour: what is said to be another reel, and called otherwise, is another recording.
+  const reel = same(foldedOf(expected.reel), foldedOf(candidate.reel));
+  return reel === false && bareOf(expected.path) !== bareOf(candidate.path) ? 'lookalike' : 'equivalent';
 }
 
 const foldedOf = (text: string | null): string | null => (text === null ? null : fold(text));

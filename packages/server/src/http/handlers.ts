@@ -35,8 +35,6 @@ import {
   saveStringOut,
 } from '../store/projects';
 import { Shelf } from '../store/shelf';
-import { mendLinks } from '../store/relink';
-import { relinkReport } from '../store/relink-report';
 import type { KnownFields } from '../store/shop-fields';
 import { queueTable, tableReport } from '../store/table-jobs';
 import { addStorage, listStorages, queueScan } from '../store/storages';
@@ -48,6 +46,7 @@ import { fieldHandlers } from './field-handlers';
 import { ingestHandlers } from './ingest-handlers';
 import { may } from './may';
 import { signedIn, type Handlers } from './router';
+import { relinkHandlers } from './relink-handlers';
 import { searchHandlers } from './search-handlers';
 import { tagHandlers } from './tag-handlers';
 import { endSession, startSession } from './session';
@@ -274,25 +273,7 @@ export function handlersFor(services: Services): Handlers {
     cancelJob: async ({ id }) => ({ job: found(await told(cancelJob(db, id)), 'job') }),
     retryJob: async ({ id }) => ({ job: found(await told(retryJob(id)), 'job') }),
 
-    findMissing: async ({ body, person }) => {
-      const storage = found(await StorageRow.findByPk(body.storageId), 'storage');
-      const subject = body.folder ? `${storage.name}/${body.folder}` : storage.name;
-      return {
-        job: await told(
-          enqueueOne({
-            kind: 'find-missing',
-            subject,
-            payload: { ...body },
-            unit: 'files',
-            priority: 60,
-            personId: signedIn(person).id,
-            storageId: storage.id,
-          }),
-        ),
-      };
-    },
-    relinkReport: ({ id }) => relinkReport(db, id),
-    mend: ({ body, person }) => told(mendLinks(db, signedIn(person).id, body)),
+    ...relinkHandlers(services, told),
 
     pull: async ({ person }) => ({ assetIds: await pullOf(db, signedIn(person).id) }),
     setPull: async ({ body, person }) => ({ assetIds: await setPull(db, signedIn(person).id, body.assetIds) }),

@@ -15,6 +15,7 @@ import { ingest } from './ingest';
 import { recognise } from './recognise';
 import { scanStorage } from './scan';
 import { writeSidecars } from './sidecars';
+import { mend } from './mend';
 import { readIntoLibrary } from './table';
 import { verifyFiles } from './verify';
 import type { JobContext } from './context';
@@ -78,6 +79,7 @@ export const HANDLERS: Readonly<Record<JobKind, Handler>> = {
   ingest,
   verify: verifyFiles,
   'find-missing': findMissing,
+  mend,
   table: readIntoLibrary,
   sidecars: writeSidecars,
   recognise,

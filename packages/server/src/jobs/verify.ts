@@ -8,7 +8,7 @@ import { listFolder } from '../media/walk';
 import { write } from '../store/change-feed';
 import { select } from '../store/database';
 import { refused } from '../store/errors';
-import { lastHash, noteFixity } from '../store/fixity';
+import { lastHash, lastHashOf, noteFixity } from '../store/fixity';
 import { AssetRow, StorageRow } from '../store/models';
 import { lookAtStorage } from '../store/storages';
 import { Xxh64 } from '@node-rs/xxhash';
@@ -40,7 +40,10 @@ export async function verifyFiles(context: JobContext): Promise<Record<string, u
   for (const file of wanted) {
     signal.throwIfAborted();
     let within = 0;
-    const { outcome, xxh64 } = await lookAt(file, await lastHash(db, file.storageId, file.path), {
+    const { assetId, path, storageId } = file;
+    const known =
+      (await lastHash(db, storageId, path)) ?? (job.payload['moved'] ? await lastHashOf(db, assetId) : null);
+    const { outcome, xxh64 } = await lookAt(file, known, {
       signal,
       bytes: (more) => context.report({ done: before + Math.min(file.bytes, (within += more)) }),
     });

@@ -116,6 +116,8 @@ export async function whereabouts(root: string, folder: string): Promise<'inside
 export interface WalkOptions {
   /** With all folders below; without, the folder alone. */
   readonly deep?: boolean;
+  /** Which folders below are passed over, with all that is in them. */
+  readonly passesOver?: (folder: string) => boolean;
   readonly signal?: AbortSignal;
   /** A folder that cannot be read is told here and passed over; without this it ends the walk. */
   readonly onUnreadable?: (folder: string, error: Error) => void;
@@ -129,7 +131,7 @@ export async function* walk(
   folder = '',
   options: WalkOptions = {},
 ): AsyncGenerator<readonly ShelfItem[]> {
-  const { deep = true, signal, onUnreadable } = options;
+  const { deep = true, passesOver, signal, onUnreadable } = options;
   signal?.throwIfAborted();
   const listing = await listFolder(root, folder).catch((error: Error) => {
     if (!onUnreadable) throw error;
@@ -139,7 +141,8 @@ export async function* walk(
   if (!listing) return;
   if (listing.unnameable > 0) options.onUnnameable?.(folder, listing.unnameable);
   if (listing.items.length > 0) yield listing.items;
-  if (deep) for (const inner of listing.folders) yield* walk(root, inner, options);
+  if (!deep) return;
+  for (const inner of listing.folders) if (!passesOver?.(inner)) yield* walk(root, inner, options);
 }
 
 /** The folders below a root, at most `limit`, parents before their children. */

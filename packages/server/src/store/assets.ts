@@ -326,18 +326,22 @@ export const searchDocument = (asset: Asset, others: SearchDocument['values']): 
 
 /** What relinking compares: the catalogue's side. */
 export async function factsOf(db: Sequelize, ids: readonly number[]): Promise<Map<number, FileFacts>> {
-  if (ids.length === 0) return new Map();
+  const facts = new Map<number, FileFacts>();
+  for (let start = 0; start < ids.length; start += FACTS_AT_ONCE)
+    await addFacts(db, ids.slice(start, start + FACTS_AT_ONCE), facts);
+  return facts;
+}
+
+const FACTS_AT_ONCE = 900;
+
+async function addFacts(db: Sequelize, ids: readonly number[], facts: Map<number, FileFacts>): Promise<void> {
   const [found, hashes] = await Promise.all([records(db, 'WHERE a.id IN (:ids)', { ids }), goodHashes(db, ids)]);
-  return new Map(
-    found.map((record) => [
-      record.id,
-      {
-        ...relinkFacts(assetOf(record, NOTHING, NOTHING.renditions)),
-        fingerprint: record.fingerprint,
-        checksum: hashes.get(record.id) ?? null,
-      },
-    ]),
-  );
+  for (const record of found)
+    facts.set(record.id, {
+      ...relinkFacts(assetOf(record, NOTHING, NOTHING.renditions)),
+      fingerprint: record.fingerprint,
+      checksum: hashes.get(record.id) ?? null,
+    });
 }
 
 /** Relinking asks for nothing that hangs on an asset. */

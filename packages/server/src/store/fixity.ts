@@ -39,6 +39,16 @@ export async function lastHash(db: Sequelize, storageId: number, path: string): 
   return row?.xxh64 ?? null;
 }
 
+/** The hash that an asset's file was last found to have when it was as it should be, wherever it was. */
+export async function lastHashOf(db: Sequelize, assetId: number): Promise<string | null> {
+  const [row] = await select<{ xxh64: string }>(
+    db,
+    `SELECT xxh64 FROM fixity WHERE asset_id = :assetId AND outcome IN ('first', 'same') ORDER BY id DESC LIMIT 1`,
+    { assetId },
+  );
+  return row?.xxh64 ?? null;
+}
+
 /** The hashes that files of assets were last found to have when they were as they should be; of most nobody knows any. */
 export async function goodHashes(db: Sequelize, assetIds: readonly number[]): Promise<Map<number, string>> {
   if (assetIds.length === 0) return new Map();
@@ -81,18 +91,21 @@ export async function fixitySummary(db: Sequelize): Promise<FixitySummary> {
 
 const VERIFY_PRIORITY = -10;
 
-/** Queues a look at all bytes of assets, or of everything on a storage. */
+/**
+ * Queues a look at all bytes of assets, or of everything on a storage. Files that have `moved` are held against what the assets were
+ * found to have where they were before.
+ */
 export async function queueVerify(
   personId: number | null,
   { assetIds = [], storageId = null }: Partial<Verify>,
-  dueBeforeMs: number | null = null,
+  { dueBeforeMs = null, moved = false }: { readonly dueBeforeMs?: number | null; readonly moved?: boolean } = {},
 ): Promise<Job> {
   const storage = storageId === null ? null : await StorageRow.findByPk(storageId);
   if (storageId !== null && !storage) throw notFound('storage');
   return enqueueOne({
     kind: 'verify',
     subject: storage?.name ?? (assetIds.length === 1 ? '1 asset' : `${assetIds.length} assets`),
-    payload: { assetIds, storageId, dueBeforeMs },
+    payload: { assetIds, storageId, dueBeforeMs, moved },
     unit: 'bytes',
     priority: VERIFY_PRIORITY,
     personId,
@@ -116,6 +129,6 @@ export async function queueDueChecks(db: Sequelize, now: number): Promise<void> 
          AND NOT EXISTS (SELECT 1 FROM fixity f WHERE f.asset_id = a.id AND f.at_ms >= :dueBeforeMs) LIMIT 1`,
       { id, dueBeforeMs },
     );
-    if (due) await queueVerify(null, { storageId: id }, dueBeforeMs);
+    if (due) await queueVerify(null, { storageId: id }, { dueBeforeMs });
   }
 }

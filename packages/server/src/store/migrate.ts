@@ -27,6 +27,7 @@ import { transcriptsMigration } from './migrations/025-transcripts';
 import { dismissedHitsMigration } from './migrations/026-dismissed-hits';
 import { customWordsMigration } from './migrations/028-custom-words';
 import { heardChannelsMigration } from './migrations/029-heard-channels';
+import { relinkPlansMigration } from './migrations/030-relink-plans';
 import { recognisedStoragesMigration } from './migrations/027-recognised-storages';
 import { manyWritersMigration } from './migrations/017-many-writers';
 
@@ -63,6 +64,7 @@ export async function migrate(db: Sequelize): Promise<string[]> {
       recognisedStoragesMigration,
       customWordsMigration,
       heardChannelsMigration,
+      relinkPlansMigration,
     ],
     context: db,
     storage: new SequelizeStorage({ sequelize: db, tableName: 'migration', timestamps: false }),

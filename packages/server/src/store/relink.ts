@@ -1,125 +1,245 @@
-import { basename, dirname } from 'node:path';
-import type { Sequelize, Transaction } from 'sequelize';
-import { score } from '@larder/core/relink';
-import type { Mend, Written } from '@larder/contract';
-import { assetColumns, pathHash, renditionJobs } from '../jobs/catalogue';
-import { candidateFacts } from '../jobs/find-missing';
-import { enqueue } from '../jobs/queue';
-import { probeItem, type Probed } from '../media/probe';
-import { walkFolder } from '../media/walk';
+import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
+import type { Evidence, Likeness } from '@larder/core/relink';
 import type { ShelfItem } from '@larder/core/shelf';
-import { factsOf } from './assets';
-import { write } from './change-feed';
+import { assetColumns, pathHash, renditionJobs } from '../jobs/catalogue';
+import { enqueue } from '../jobs/queue';
+import type { Probed } from '../media/probe';
+import type { Writing } from './change-feed';
+import { select } from './database';
 import { notFound, refused } from './errors';
-import { AssetRow, RenditionRow, StorageRow } from './models';
-import { neededFrames, untouchedAssets } from './usage';
+import { AssetRow, RenditionRow } from './models';
+import { untouchedAssets } from './usage';
 
-interface Link {
+/** A missing original with the file that it is pointed at, which has just been opened. */
+export interface Link {
   readonly assetId: number;
   readonly storageId: number;
   readonly item: ShelfItem;
   readonly probed: Probed;
-  readonly exact: boolean;
+  readonly likeness: Likeness;
+  readonly verified: readonly Evidence[];
 }
 
-/** Looks at the file anew, since it may have changed after it was proposed, and refuses what the evidence rules out. */
-async function inspect(
-  db: Sequelize,
-  { assetId, storageId, path }: Mend['links'][number],
-  needed: number,
-): Promise<Link> {
-  const storage = await StorageRow.findByPk(storageId);
-  const lost = (await factsOf(db, [assetId])).get(assetId);
-  if (!storage || !lost) throw notFound(storage ? 'asset' : 'storage');
-  if (path.split('/').some((part) => part === '..' || part === ''))
-    throw refused(`“${path}” is no path within ${storage.name}.`);
-  const folder = dirname(path) === '.' ? '' : dirname(path);
-  const item = (await walkFolder(storage.rootPath, folder).catch(() => [])).find((each) => each.path === path);
-  if (!item) throw refused(`${basename(path)} is not in ${storage.name} any more. Look for missing files again.`);
-  const probed = await probeItem(storage.rootPath, item);
-  const { likeness, blockedBy } = score(lost, candidateFacts(item, probed), needed);
-  if (blockedBy.length > 0)
-    throw refused(
-      `${basename(path)} cannot stand in for ${basename(lost.path)}: its ${blockedBy.join(' and ')} ${blockedBy.length > 1 ? 'rule' : 'rules'} it out.`,
-    );
-  return { assetId, storageId, item, probed, exact: likeness === 'exact' };
+/** What is said of an asset's file; what undo puts back. */
+type FileColumns = Readonly<Record<string, unknown>>;
+
+/** An asset that a scan made of a file, as it was before it was folded into another. */
+interface Folded {
+  readonly row: FileColumns;
+  /** Other places of its file, which went to the other asset. */
+  readonly locations: readonly number[];
 }
 
-/** An asset that the scan made of the very file that another, missing asset is being pointed at. It goes, if nobody has made use of it. */
-async function fold(
-  db: Sequelize,
-  { assetId, storageId, item }: Link,
-  transaction: Transaction,
-): Promise<AssetRow | null> {
-  const other = await AssetRow.findOne({ where: { storageId, pathHash: pathHash(item.path) }, transaction });
-  if (!other || other.id === assetId) return null;
-  if (!(await untouchedAssets(db, [other.id])).has(other.id))
-    throw refused(
-      `${item.name} is already asset #${other.id}, which somebody has logged or used. Relinking would make two assets of one file.`,
-    );
-  await other.destroy({ transaction });
-  return other;
+/**
+ * Points missing assets at their files, all of them or none. Never makes an asset; may take away one that a scan made of the same file,
+ * if nobody has made use of it. Gives those that it took away.
+ */
+export async function relink(db: Sequelize, writing: Writing, links: readonly Link[]): Promise<number[]> {
+  const assets = await lockedAssets(
+    links.map(({ assetId }) => assetId),
+    writing.transaction,
+  );
+  const folded = await foldTwins(db, writing, links);
+  for (const link of links) {
+    const asset = assets.get(link.assetId);
+    if (!asset) throw notFound('asset');
+    if (asset.shelfState === 'online')
+      throw refused(`${asset.name} is not missing any more: somebody mended it meanwhile. Nothing was relinked.`);
+    await pointAt(writing, asset, link);
+  }
+  return folded;
 }
 
-/** Points missing assets at their files, all of them or none. Never makes an asset; may take away one that the scan made of the same file. */
-export async function mendLinks(
-  db: Sequelize,
-  personId: number,
-  { links }: Mend,
-): Promise<Written & { folded: number[] }> {
-  const needed = await neededFrames(db);
-  const inspected: Link[] = [];
-  for (const link of links) inspected.push(await inspect(db, link, needed.get(link.assetId) ?? 0));
-  const {
-    value: folded,
-    revision,
-    group,
-    changed,
-  } = await write(db, personId, async ({ transaction, log }) => {
-    const gone: number[] = [];
-    for (const link of inspected) {
-      const asset = await AssetRow.findByPk(link.assetId, { transaction, lock: true });
-      if (!asset) throw notFound('asset');
-      const twin = await fold(db, link, transaction);
-      if (twin) {
-        gone.push(twin.id);
-        log({
-          action: 'fold',
-          entity: 'asset',
-          entityId: twin.id,
-          before: { path: twin.path },
-          after: { into: asset.id },
-        });
-      }
-      const before = { storageId: asset.storageId, path: asset.path };
-      const { addedMs: _added, ...columns } = assetColumns(link.storageId, link.item, link.probed, Date.now());
-      // What the slate said stays known when the new file does not say it.
-      const kept = {
-        reel: asset.reel,
-        scene: asset.scene,
-        take: asset.take,
-        shotMs: asset.shotMs,
-        startFrame: asset.startFrame,
-      };
-      const keptOver = Object.fromEntries(
-        Object.entries(kept).filter(
-          ([key, value]) => value !== null && (columns as Record<string, unknown>)[key] == null,
-        ),
+async function lockedAssets(ids: readonly number[], transaction: Transaction): Promise<Map<number, AssetRow>> {
+  const rows = new Map<number, AssetRow>();
+  // In the order of their numbers, as everybody locks them.
+  const sorted = ids.toSorted((a, b) => a - b);
+  for (let start = 0; start < sorted.length; start += AT_ONCE)
+    for (const row of await AssetRow.findAll({
+      where: { id: sorted.slice(start, start + AT_ONCE) },
+      order: ['id'],
+      transaction,
+      lock: true,
+    }))
+      rows.set(row.id, row);
+  return rows;
+}
+
+const AT_ONCE = 500;
+
+/** What the slate said stays known where the new file does not say it. */
+const KEPT = ['reel', 'scene', 'take', 'shotMs', 'startFrame'] as const;
+
+async function pointAt({ log, transaction }: Writing, asset: AssetRow, link: Link): Promise<void> {
+  const { addedMs: _added, ...columns } = assetColumns(link.storageId, link.item, link.probed, Date.now());
+  const kept = Object.fromEntries(
+    KEPT.flatMap((key) => (asset[key] !== null && (columns as FileColumns)[key] == null ? [[key, asset[key]]] : [])),
+  );
+  const after: FileColumns = { reason: null, ...columns, ...kept };
+  const before = pick(asset, Object.keys(after));
+  await asset.update(after, { transaction });
+  await remakeRenditions(asset, link.likeness !== 'lookalike', transaction);
+  log({ action: 'relink', entity: 'asset', entityId: asset.id, before, after });
+}
+
+const pick = (asset: AssetRow, keys: readonly string[]): FileColumns =>
+  Object.fromEntries(keys.map((key) => [key, asset.get(key) ?? null]));
+
+/** What was made of the same stretch of the same pictures and sound still fits; everything else is made anew. */
+async function remakeRenditions(asset: AssetRow, fits: boolean, transaction: Transaction): Promise<void> {
+  if (fits && (await RenditionRow.count({ where: { assetId: asset.id }, transaction })) > 0) return;
+  await RenditionRow.destroy({ where: { assetId: asset.id }, transaction });
+  if (asset.shelfState === 'online') await enqueue(renditionJobs(asset), transaction);
+}
+
+/** Takes the entries away that a scan made of the very files that missing assets are pointed at, and gives what hung on them on. */
+async function foldTwins(db: Sequelize, writing: Writing, links: readonly Link[]): Promise<number[]> {
+  const twins = await twinsOf(db, links, writing.transaction);
+  const untouched = await untouchedAssets(
+    db,
+    twins.map(({ twinId }) => twinId),
+  );
+  for (const { name, twinId } of twins)
+    if (!untouched.has(twinId))
+      throw refused(
+        `${name} is already asset #${twinId}, which somebody has logged or used. Relinking would make two assets of one file.`,
       );
-      await asset.update({ ...columns, ...keptOver, reason: null }, { transaction });
-      if (!link.exact) {
-        await RenditionRow.destroy({ where: { assetId: asset.id }, transaction });
-        await enqueue(renditionJobs(asset), transaction);
-      }
-      log({
-        action: 'relink',
-        entity: 'asset',
-        entityId: asset.id,
-        before,
-        after: { storageId: link.storageId, path: link.item.path, state: 'online' },
+  for (const { assetId, twinId } of twins) await foldOne(db, writing, twinId, assetId);
+  return twins.map(({ twinId }) => twinId);
+}
+
+/** What hangs on the file itself, its other places and what was read of it, goes on to the asset that it is folded into. */
+async function foldOne(db: Sequelize, { log, transaction }: Writing, twinId: number, into: number): Promise<void> {
+  const twin = await AssetRow.findByPk(twinId, { transaction, lock: true });
+  if (!twin) return;
+  const locations = await select<{ id: number }>(
+    db,
+    'SELECT id FROM asset_location WHERE asset_id = :twinId',
+    { twinId },
+    transaction,
+  );
+  for (const table of ['asset_location', 'fixity'])
+    await db.query(`UPDATE ${table} SET asset_id = :into WHERE asset_id = :twinId`, {
+      replacements: { into, twinId },
+      transaction,
+      type: QueryTypes.UPDATE,
+    });
+  const row = pick(twin, Object.keys(AssetRow.getAttributes()));
+  await twin.destroy({ transaction });
+  const before: Folded = { row, locations: locations.map(({ id }) => id) };
+  log({ action: 'fold', entity: 'asset', entityId: twinId, before: { ...before }, after: { into } });
+}
+
+interface Twin {
+  readonly assetId: number;
+  readonly twinId: number;
+  readonly name: string;
+}
+
+/** The other assets that have the files of some links, as their own; where it is another place of the asset itself, it is that no longer. */
+async function twinsOf(db: Sequelize, links: readonly Link[], transaction: Transaction): Promise<Twin[]> {
+  const twins: Twin[] = [];
+  for (const { assetId, item, storageId } of links) {
+    const place = { storageId, hash: pathHash(item.path) };
+    const [location] = await select<{ id: number; assetId: number }>(
+      db,
+      'SELECT id, asset_id AS assetId FROM asset_location WHERE storage_id = :storageId AND path_hash = :hash',
+      place,
+      transaction,
+    );
+    if (location && location.assetId !== assetId)
+      throw refused(`${item.name} is another place of asset #${location.assetId} already.`);
+    if (location)
+      await db.query('DELETE FROM asset_location WHERE id = :id', {
+        replacements: { id: location.id },
+        transaction,
+        type: QueryTypes.DELETE,
       });
-    }
-    return gone;
-  });
-  return { folded, revision, group, changed };
+    const [twin] = await select<{ id: number }>(
+      db,
+      'SELECT id FROM asset WHERE storage_id = :storageId AND path_hash = :hash',
+      place,
+      transaction,
+    );
+    if (twin && twin.id !== assetId) twins.push({ assetId, twinId: twin.id, name: item.name });
+  }
+  return twins;
+}
+
+export interface RelinkSides {
+  readonly entityId: number;
+  readonly action: string;
+  readonly before: object;
+  readonly after: object;
+}
+
+/** What undo of a relink, and redo of it, write; both can be turned round again. */
+export const RELINK_ACTIONS = ['relink', 'fold', 'unfold'] as const;
+
+/**
+ * Points assets back at where they were before a relink, and makes again what was folded in; or the other way round. Refuses, as a
+ * whole, where an asset has been pointed elsewhere since.
+ */
+export async function putRelinksBack(db: Sequelize, writing: Writing, changes: readonly RelinkSides[]): Promise<void> {
+  const { log, transaction } = writing;
+  const of = (action: string) => changes.filter((change) => change.action === action);
+  const moved = of('relink');
+  const assets = await lockedAssets(
+    moved.map(({ entityId }) => entityId),
+    transaction,
+  );
+  // Taken away before their place is needed, and made again after it is free.
+  for (const { entityId, before } of of('unfold')) await foldAgain(db, writing, entityId, before as { into: number });
+  for (const { entityId, before, after } of moved) {
+    const asset = assets.get(entityId);
+    const [was, is] = [before as FileColumns, after as FileColumns];
+    if (!asset || asset.storageId !== is['storageId'] || asset.pathHash !== is['pathHash'])
+      throw refused('One of these has been relinked or taken away since. Nothing was undone.');
+    const now = pick(asset, Object.keys(was));
+    await asset.update({ ...was }, { transaction });
+    await remakeRenditions(asset, was['fingerprint'] === is['fingerprint'] || sameTime(was, is), transaction);
+    log({ action: 'relink', entity: 'asset', entityId, before: now, after: was });
+  }
+  for (const { entityId, before, after } of of('fold'))
+    await unfold(db, writing, entityId, before as Folded, after as { into: number });
+}
+
+const sameTime = (a: FileColumns, b: FileColumns): boolean =>
+  (['startFrame', 'durationFrames', 'rateNum', 'rateDen'] as const).every((key) => a[key] === b[key]);
+
+async function unfold(
+  db: Sequelize,
+  { log, transaction }: Writing,
+  id: number,
+  { locations, row }: Folded,
+  { into }: { readonly into: number },
+): Promise<void> {
+  const asset = await AssetRow.create({ ...row, id } as never, { transaction });
+  if (locations.length > 0)
+    await db.query('UPDATE asset_location SET asset_id = :id WHERE id IN (:locations) AND asset_id = :into', {
+      replacements: { id, locations, into },
+      transaction,
+      type: QueryTypes.UPDATE,
+    });
+  await db.query(
+    'UPDATE fixity SET asset_id = :id WHERE asset_id = :into AND storage_id = :storageId AND path_hash = :hash',
+    {
+      replacements: { id, into, storageId: asset.storageId, hash: asset.pathHash },
+      transaction,
+      type: QueryTypes.UPDATE,
+    },
+  );
+  await enqueue(renditionJobs(asset), transaction);
+  log({ action: 'unfold', entity: 'asset', entityId: id, before: { into }, after: { path: asset.path } });
+}
+
+async function foldAgain(
+  db: Sequelize,
+  writing: Writing,
+  twinId: number,
+  { into }: { readonly into: number },
+): Promise<void> {
+  if (!(await untouchedAssets(db, [twinId])).has(twinId))
+    throw refused('Somebody has logged or used what would be folded in again. Nothing was changed.');
+  await foldOne(db, writing, twinId, into);
 }

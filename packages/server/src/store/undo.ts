@@ -6,6 +6,7 @@ import { putValuesBack } from './edits';
 import { notFound, refused, RequestError } from './errors';
 import { putMarkersBack } from './markers';
 import { putPostersBack } from './posters';
+import { putRelinksBack, RELINK_ACTIONS } from './relink';
 import { putSubclipsBack } from './subclips';
 import { isRetagging, putRetaggedBack } from './tag-merges';
 import { putTranscriptsBack, putWordsBack } from './transcripts';
@@ -22,8 +23,11 @@ interface Entry {
 
 type StepKind = 'undo' | 'redo' | 'lost';
 
-/** What can be undone: changes that a person made to what is said of assets, their tags, poster frames, markers, subclips and transcripts. */
-const ACTIONS = ['edit', 'retag', 'poster', 'marker', 'subclip', 'remove-subclip', 'correct', 'transcript'];
+/** What can be undone: changes that a person made to what is said of assets, their tags, poster frames, markers, subclips, transcripts and links. */
+const ACTIONS = [
+  ...['edit', 'retag', 'poster', 'marker', 'subclip', 'remove-subclip', 'correct', 'transcript'],
+  ...RELINK_ACTIONS,
+];
 
 /**
  * Takes back a change of a person, as a new write, where it still stands: the one of that group, or their last. Throws `conflict` or
@@ -91,6 +95,7 @@ async function putBack(db: Sequelize, writing: Writing, personId: number, entrie
   if (all('poster')) return putPostersBack(db, writing, entries);
   if (all('marker')) return putMarkersBack(db, writing, entries);
   if (all('subclip', 'remove-subclip', 'restore-subclip')) return putSubclipsBack(db, writing, entries);
+  if (all(...RELINK_ACTIONS)) return putRelinksBack(db, writing, entries);
   if (all('correct')) return putWordsBack(db, writing, personId, entries);
   if (all('transcript')) return putTranscriptsBack(db, writing, personId, entries);
   if (isRetagging(entries)) return putRetaggedBack(db, writing, entries);

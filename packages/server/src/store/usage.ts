@@ -1,5 +1,5 @@
 import type { Sequelize } from 'sequelize';
-import { select } from './database';
+import { select, selectByIds } from './database';
 
 /** How many frames of each asset, from its first, string-outs make use of. */
 export async function neededFrames(db: Sequelize): Promise<Map<number, number>> {
@@ -28,14 +28,14 @@ export async function projectsCutFrom(db: Sequelize): Promise<Map<number, string
 export async function untouchedAssets(db: Sequelize, ids: readonly number[]): Promise<Set<number>> {
   if (ids.length === 0) return new Set();
   const used = await neededFrames(db);
-  const rows = await select<{ id: number }>(
+  const rows = await selectByIds<{ id: number }>(
     db,
     `SELECT a.id FROM asset a WHERE a.id IN (:ids) AND a.title IS NULL AND a.description IS NULL AND a.notes IS NULL AND a.verdict IS NULL
      AND NOT EXISTS (SELECT 1 FROM asset_tag x WHERE x.asset_id = a.id) AND NOT EXISTS (SELECT 1 FROM pull p WHERE p.asset_id = a.id)
      AND NOT EXISTS (SELECT 1 FROM bin_asset b WHERE b.asset_id = a.id) AND NOT EXISTS (SELECT 1 FROM marker m WHERE m.asset_id = a.id)
      AND NOT EXISTS (SELECT 1 FROM transcript t WHERE t.asset_id = a.id AND t.source <> 'recognised')
      AND NOT EXISTS (SELECT 1 FROM asset c WHERE c.parent_id = a.id)`,
-    { ids },
+    ids,
   );
   return new Set(rows.map((row) => row.id).filter((id) => !used.has(id)));
 }

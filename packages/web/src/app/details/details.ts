@@ -210,6 +210,7 @@ export class Details {
   protected what({ action, before, after }: Change): string {
     if (action === 'catalogue') return 'Catalogued';
     if (action === 'rendition') return 'Renditions made';
+    if (action === 'unfold') return 'Made again, after it was folded into another';
     if (action === 'relink') return `Relinked to ${show(after['path'])}`;
     if (action === 'scan') return `Found ${show(after['state'])} by a scan`;
     if (action === 'subclip') return Object.keys(before).length > 0 ? 'Its ends moved' : 'Made as a subclip';

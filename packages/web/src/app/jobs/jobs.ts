@@ -20,6 +20,7 @@ export const JOB_WORDS: Readonly<Record<JobKind, string>> = {
   mezzanine: 'Mezzanine',
   verify: 'Fixity check',
   'find-missing': 'Look for missing files',
+  mend: 'Mend links',
   table: 'Read a table',
   sidecars: 'XMP sidecars',
   recognise: 'Speech recognition',

@@ -8,6 +8,7 @@ const FIELDS_NAMED = 3;
 export function wordUndone({ action, fields, assets, atMs }: Undone, registry: FieldRegistry): string {
   const of = `${counted(assets, 'asset')}, ${formatMoment(atMs)}`;
   if (action === 'poster') return `poster frame of ${of}`;
+  if (action === 'relink') return `links of ${of}`;
   if (action === 'marker') return `markers of ${of}`;
   if (action === 'correct' || action === 'transcript') return `transcript of ${of}`;
   if (action.endsWith('subclip')) return counted(assets, 'subclip') + `, ${formatMoment(atMs)}`;

@@ -31,6 +31,7 @@ interface Kept {
   readonly foldedFacets: readonly string[];
   readonly autoAdvance: boolean;
   readonly meters: boolean;
+  readonly passedOver: string | null;
 }
 
 const KEY = 'neat-larder.settings';
@@ -53,6 +54,7 @@ const DEFAULTS: Kept = {
   foldedFacets: [],
   autoAdvance: true,
   meters: false,
+  passedOver: null,
 };
 
 function read(): Kept {
@@ -111,6 +113,9 @@ export class Settings {
   readonly facets: WritableSignal<readonly string[]> = signal(this.kept.facets);
   readonly foldedFacets: WritableSignal<readonly string[]> = signal(this.kept.foldedFacets);
 
+  /** Folders that are passed over when missing originals are looked for, parted by commas; null for the usual ones. */
+  readonly passedOver: WritableSignal<string | null> = signal(this.kept.passedOver);
+
   constructor() {
     const root = inject(DOCUMENT).documentElement;
     effect(() => {
@@ -134,6 +139,7 @@ export class Settings {
         foldedFacets: this.foldedFacets(),
         autoAdvance: this.autoAdvance(),
         meters: this.meters(),
+        passedOver: this.passedOver(),
       };
       try {
         localStorage.setItem(KEY, JSON.stringify(now));

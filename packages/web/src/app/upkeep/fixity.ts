@@ -45,7 +45,7 @@ import { Icon } from '../shared/icon';
       display: grid;
       gap: 6px;
       padding: 14px 18px;
-      margin-bottom: 16px;
+      margin: 16px 0;
     }
     h2 {
       margin: 0;

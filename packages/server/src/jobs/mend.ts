@@ -1,0 +1,125 @@
+import { basename } from 'node:path';
+import { score, type Evidence, type EvidenceKind, type FileFacts } from '@larder/core/relink';
+import { folderOf, type ShelfItem } from '@larder/core/shelf';
+import { probeItem } from '../media/probe';
+import { walkFolder } from '../media/walk';
+import { factsOf } from '../store/assets';
+import { write } from '../store/change-feed';
+import { refused, RequestError } from '../store/errors';
+import { queueVerify } from '../store/fixity';
+import type { StorageRow } from '../store/models';
+import { relink, type Link } from '../store/relink';
+import { acceptedOf, noteTrouble, noteVerified, type Accepted } from '../store/relink-plans';
+import { lookAtStorage } from '../store/storages';
+import { neededFrames } from '../store/usage';
+import { wordJobError, type JobContext } from './context';
+import { candidateFacts, storageThere } from './relink-files';
+
+/** What is looked at again before a link is mended; of what was read whole the bytes too, by a check of its own after it. */
+const VERIFIED: ReadonlySet<EvidenceKind> = new Set(['size', 'timecode', 'duration', 'rate']);
+
+/**
+ * Carries out what is accepted in a plan. Every file is opened first, since it may have changed after it was proposed. Then all links are
+ * mended in one step, or none: where a file is gone or cannot stand in any more, that is noted in the plan and nothing is relinked.
+ */
+export async function mend(context: JobContext): Promise<Record<string, unknown>> {
+  const { db, job, report, signal } = context;
+  const planId = Number(job.payload['planId']);
+  const accepted = await acceptedOf(db, planId);
+  report({ done: 0, total: accepted.length });
+  const [lost, needed] = await Promise.all([
+    factsOf(
+      db,
+      accepted.map(({ assetId }) => assetId),
+    ),
+    neededFrames(db),
+  ]);
+  const folders = new Folders();
+  const [links, troubles]: [Link[], Map<number, string>] = [[], new Map()];
+  for (const [at, each] of accepted.entries()) {
+    signal.throwIfAborted();
+    try {
+      const facts = lost.get(each.assetId);
+      if (!facts) throw refused('The asset has been taken away.');
+      links.push(await opened(each, facts, { folders, needed: needed.get(each.assetId) ?? 0, signal }));
+    } catch (error) {
+      signal.throwIfAborted();
+      await refuseIfAway(await folders.storage(each.storageId));
+      troubles.set(each.assetId, error instanceof RequestError ? error.message : wordJobError(error));
+    }
+    report({ done: at + 1 });
+  }
+  if (troubles.size > 0) {
+    await noteTrouble(db, planId, troubles);
+    const [first] = troubles.values();
+    throw refused(
+      `Nothing was relinked: ${troubles.size} of ${accepted.length} cannot be mended as planned, such as: ${first ?? ''} They are not accepted any more; mend again for the others.`,
+    );
+  }
+  signal.throwIfAborted();
+  const {
+    group,
+    revision,
+    value: folded,
+  } = await write(db, job.personId, async (writing) => {
+    await noteVerified(db, planId, links, writing.transaction);
+    return relink(db, writing, links);
+  });
+  // Where all bytes were read once, they are read again; that may take hours, and nobody waits for it.
+  const known = links.flatMap(({ assetId, likeness }) =>
+    likeness === 'exact' && lost.get(assetId)?.checksum ? [assetId] : [],
+  );
+  if (known.length > 0) await queueVerify(job.personId, { assetIds: known }, { moved: true });
+  return { group, revision, mended: links.length, folded };
+}
+
+/** The folders that were looked into, so that each is listed once as long as one file of it follows the other. */
+class Folders {
+  private readonly storages = new Map<number, Promise<StorageRow>>();
+  private last = { key: '', items: Promise.resolve<ReadonlyMap<string, ShelfItem>>(new Map()) };
+
+  storage(id: number): Promise<StorageRow> {
+    const known = this.storages.get(id) ?? storageThere(id);
+    this.storages.set(id, known);
+    return known;
+  }
+
+  async item(storage: StorageRow, path: string): Promise<ShelfItem | undefined> {
+    const key = `${storage.id}/${folderOf(path)}`;
+    if (this.last.key !== key) {
+      const items = walkFolder(storage.rootPath, folderOf(path)).catch(() => []);
+      this.last = { key, items: items.then((all) => new Map(all.map((item) => [item.path, item]))) };
+    }
+    return (await this.last.items).get(path);
+  }
+}
+
+interface Opening {
+  readonly folders: Folders;
+  readonly needed: number;
+  readonly signal: AbortSignal;
+}
+
+async function opened(
+  { assetId, path, storageId }: Accepted,
+  lost: FileFacts,
+  { folders, needed, signal }: Opening,
+): Promise<Link> {
+  const storage = await folders.storage(storageId);
+  const item = await folders.item(storage, path);
+  if (!item) throw refused(`${basename(path)} is not in ${storage.name} any more.`);
+  const probed = await probeItem(storage.rootPath, item, signal);
+  const { blockedBy, evidence, likeness } = score(lost, candidateFacts(item, probed), needed);
+  if (blockedBy.length > 0)
+    throw refused(
+      `${basename(path)} cannot stand in for ${basename(lost.path)}: its ${blockedBy.join(' and ')} ${blockedBy.length > 1 ? 'rule' : 'rules'} it out.`,
+    );
+  const verified: readonly Evidence[] = evidence.filter(({ kind }) => VERIFIED.has(kind));
+  return { assetId, storageId, item, probed, likeness, verified };
+}
+
+/** What is on a volume that was pulled is not gone: the work ends, and the plan stays as it is. */
+async function refuseIfAway({ name, rootPath, volume }: StorageRow): Promise<void> {
+  if ((await lookAtStorage(rootPath, true, volume)) === 'offline')
+    throw refused(`“${name}” went away. Nothing was relinked. Mount it again, and mend again.`);
+}

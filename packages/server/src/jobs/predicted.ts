@@ -1,0 +1,43 @@
+import { placeBy, ruleOf, type MoveRule } from '@larder/core/relink';
+import { folderOf } from '@larder/core/shelf';
+import type { RelinkPoint } from '@larder/contract';
+import { walkFolder } from '../media/walk';
+import { refused } from '../store/errors';
+import type { JobContext } from './context';
+import { storageThere, type FoundFile, type LostOriginal } from './relink-files';
+
+export interface Predicted {
+  readonly files: readonly FoundFile[];
+  /** What the one tells of the others; null where it tells nothing. */
+  readonly rule: MoveRule | null;
+  /** Whether one of the files is where an asset's must be. */
+  isAbout(assetId: number): boolean;
+}
+
+/**
+ * The file that a person points at, and those that lie where the others must be if the same became of them. Only the folders that the
+ * rule names are looked into.
+ */
+export async function predicted(
+  { signal }: JobContext,
+  lost: readonly LostOriginal[],
+  { at, lost: one }: { readonly lost: LostOriginal; readonly at: RelinkPoint },
+): Promise<Predicted> {
+  const storage = await storageThere(at.storageId);
+  const rule = ruleOf(one.place, at);
+  const wanted = new Map([[at.path, one.assetId]]);
+  for (const { assetId, place } of rule ? lost : []) {
+    const there = rule && placeBy(rule, place);
+    if (there && !wanted.has(there.path)) wanted.set(there.path, assetId);
+  }
+  const files: FoundFile[] = [];
+  for (const folder of new Set([...wanted.keys()].map(folderOf))) {
+    signal.throwIfAborted();
+    const items = await walkFolder(storage.rootPath, folder).catch(() => []);
+    files.push(...items.filter(({ path }) => wanted.has(path)).map((item) => ({ storage, item })));
+  }
+  if (!files.some(({ item }) => item.path === at.path))
+    throw refused(`There is no footage or sound at ${storage.name}/${at.path}.`);
+  const about = new Set(files.map(({ item }) => wanted.get(item.path)));
+  return { files, rule, isAbout: (assetId) => about.has(assetId) };
+}

@@ -1,0 +1,40 @@
+import type { Sequelize } from 'sequelize';
+import type { LostOf, LostOriginals } from '@larder/contract';
+import { select, selectByIds } from './database';
+import { refused } from './errors';
+import { IS_LOST } from './relink-plans';
+
+/** Of a subclip the clip that it is of: that is what is lost. */
+const OWN = 'COALESCE(c.parent_id, c.id)';
+
+const cutFrom = (where: string): string =>
+  `SELECT ${OWN} FROM string_out o JOIN JSON_TABLE(o.items, '$[*]' COLUMNS (asset_id BIGINT PATH '$.assetId')) i JOIN asset c ON c.id = i.asset_id WHERE ${where}`;
+
+/** Which assets belong to what is asked for; null for all. */
+const WITHIN: Readonly<Record<Exclude<LostOf, 'assets'>, string | null>> = {
+  everything: null,
+  storage: `SELECT c.id FROM asset c WHERE c.storage_id = :id AND (:folder = '' OR LEFT(c.path, CHAR_LENGTH(:folder) + 1) = CONCAT(:folder, '/'))`,
+  bin: `SELECT ${OWN} FROM bin b JOIN bin w ON w.id = b.id OR LEFT(w.path, CHAR_LENGTH(b.path) + 1) = CONCAT(b.path, '/') JOIN bin_asset x ON x.bin_id = w.id JOIN asset c ON c.id = x.asset_id WHERE b.id = :id`,
+  project: cutFrom('o.project_id = :id'),
+  'string-out': cutFrom('o.id = :id'),
+};
+
+/** The originals among those that are asked for that are missing, or are another file than they were. */
+export async function lostAmong(db: Sequelize, { assetIds, folder, id, of }: LostOriginals): Promise<number[]> {
+  if (of === 'assets')
+    return (
+      await selectByIds<{ id: number }>(
+        db,
+        `SELECT DISTINCT a.id FROM asset c JOIN asset a ON a.id = ${OWN} WHERE c.id IN (:ids) AND ${IS_LOST}`,
+        assetIds,
+      )
+    ).map((row) => row.id);
+  const within = WITHIN[of];
+  if (within !== null && id === null) throw refused('Say of what the missing originals are.');
+  const rows = await select<{ id: number }>(
+    db,
+    `SELECT a.id FROM asset a WHERE a.storage_id IS NOT NULL AND ${IS_LOST} ${within === null ? '' : `AND a.id IN (${within})`}`,
+    { id, folder },
+  );
+  return rows.map((row) => row.id);
+}

@@ -1,0 +1,272 @@
+import { copyFileSync, mkdirSync, renameSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import type { Asset, RelinkItem } from '@larder/contract';
+import { allJobsEnded, makeClip, mended, planned, scanned, TestLibrary, type Client } from './kit';
+
+let library: TestLibrary;
+let manager: Client;
+let editor: Client;
+let shelf: string;
+let storageId: number;
+
+const find = async (query: string): Promise<readonly Asset[]> => {
+  // A job's writes are in every answer too.
+  const { revision: atLeast } = await manager.call('rows', { ids: [] });
+  const { ids } = await manager.call('searchIds', { query, atLeast });
+  return ids.length === 0 ? [] : (await manager.call('rows', { ids: [...ids] })).assets;
+};
+const missing = async () => (await find('is:missing')).map(({ name }) => name).sort();
+const scan = async () => {
+  await scanned(manager, 'Shelf', shelf);
+  await allJobsEnded(manager);
+};
+const everywhere = () => ({ places: [{ storageId, folder: '', deep: true }] });
+const states = (items: readonly RelinkItem[]) => items.map(({ name, state }) => [name, state]);
+const decide = (plan: number, decided: object) =>
+  manager.call(
+    'decideRelink',
+    { decision: 'accepted', assetIds: [], rule: null, state: null, chosen: null, ...decided },
+    plan,
+  );
+/** Where all of them are, and what hangs on them. */
+const everything = async () =>
+  (await find('')).map(({ bins, id, name, path, renditions, state, storage, tags, verdict }) => ({
+    ...{ bins, id, name, path, renditions, state, storage, tags, verdict },
+  }));
+
+beforeAll(async () => {
+  library = await TestLibrary.start();
+  [manager, editor] = [await library.as('manager'), await library.as('editor')];
+  shelf = library.shelf('shelf');
+  for (const card of ['A001', 'A002'])
+    for (const n of [1, 2, 3])
+      makeClip(join(shelf, `day/${card}/${card}C00${n}.mov`), {
+        ...{ seconds: 0.4, reel: card, timecode: `0${card === 'A001' ? n : n + 3}:00:00:00`, tone: 300 + 50 * n + (card === 'A001' ? 0 : 20) },
+      });
+  ({ storageId } = await scanned(manager, 'Shelf', shelf));
+  await allJobsEnded(manager);
+});
+afterAll(() => library.stop(), 60_000);
+
+describe('one file that is pointed at', () => {
+  it('brings the others: what became of it is offered for all that it explains, and mended and undone in one step', async () => {
+    const before = await everything();
+    renameSync(join(shelf, 'day/A001'), join(shelf, 'card one'));
+    await scan();
+    expect(await missing()).toEqual(['A001C001.mov', 'A001C002.mov', 'A001C003.mov']);
+    const lost = await everything();
+    const [first] = await find('name:A001C002');
+    const plan = await planned(manager, { assetId: first?.id ?? 0, storageId, path: 'card one/A001C002.mov' });
+    expect(states(plan.items)).toEqual([
+      ['A001C001.mov', 'decide'],
+      ['A001C002.mov', 'accepted'],
+      ['A001C003.mov', 'decide'],
+    ]);
+    expect(plan.rules).toEqual([
+      {
+        ...{ from: 'Shelf/day/A001', to: 'Shelf/card one', extension: null, before: '', behind: '' },
+        ...{ decide: 2, accepted: 1 },
+      },
+    ]);
+    const decided = await decide(plan.id, { rule: 0 });
+    expect(decided.counts).toMatchObject({ accepted: 3, decide: 0 });
+    expect(await mended(manager, plan.id)).toMatchObject({ state: 'done', done: 3, total: 3 });
+    expect(await missing()).toEqual([]);
+    const after = await everything();
+    expect(after).toEqual(before.map((asset) => ({ ...asset, path: asset.path.replace('day/A001', 'card one') })));
+    // Each was opened, and what it says of itself held against what it was.
+    const { items } = await manager.call('relinkItems', { state: 'mended', rule: null, offset: 0, limit: 2 }, plan.id);
+    expect(items.map(({ verified }) => verified?.map(({ agreement, kind }) => [kind, agreement]))).toEqual([
+      [
+        ['size', 'agrees'],
+        ['timecode', 'agrees'],
+        ['duration', 'agrees'],
+        ['rate', 'agrees'],
+      ],
+      expect.anything(),
+    ]);
+    const undone = await manager.call('undo', {});
+    expect(undone).toMatchObject({ action: 'relink', assets: 3 });
+    expect(await everything()).toEqual(lost);
+    expect((await manager.call('relinkPlan', null, plan.id)).counts).toMatchObject({ accepted: 3, mended: 0 });
+    await manager.call('redo', null);
+    expect(await everything()).toEqual(after);
+    expect(await manager.refused('undo', { group: 'somebody else’s' })).toMatchObject({ status: 404 });
+  });
+
+  it('is refused where there is nothing of the kind, with words', async () => {
+    renameSync(join(shelf, 'card one/A001C001.mov'), join(shelf, 'card one/one.mov'));
+    await scan();
+    const [lost] = await find('is:missing');
+    const plan = await planned(manager, { assetId: lost?.id ?? 0, storageId, path: 'card one/none.mov' });
+    expect(plan.job).toMatchObject({
+      state: 'failed',
+      message: 'There is no footage or sound at Shelf/card one/none.mov.',
+    });
+    // Its name has become another: that is a rule for nobody else.
+    const one = await planned(manager, { assetId: lost?.id ?? 0, storageId, path: 'card one/one.mov' });
+    expect([states(one.items), one.rules]).toEqual([[['A001C001.mov', 'accepted']], []]);
+    expect((await mended(manager, one.id)).state).toBe('done');
+  });
+});
+
+describe('a plan', () => {
+  it('keeps what is decided, is filtered by it, and mends only what is accepted', async () => {
+    mkdirSync(join(shelf, 'elsewhere'));
+    renameSync(join(shelf, 'day/A002'), join(shelf, 'elsewhere/A002'));
+    copyFileSync(join(shelf, 'elsewhere/A002/A002C001.mov'), join(shelf, 'elsewhere/A002C001.mov'));
+    await scan();
+    const plan = await planned(manager, { ...everywhere(), acceptsExact: false });
+    expect(states(plan.items)).toEqual([
+      ['A002C001.mov', 'decide'],
+      ['A002C002.mov', 'decide'],
+      ['A002C003.mov', 'decide'],
+    ]);
+    const [one, two, three] = plan.items.map(({ assetId }) => assetId);
+    await decide(plan.id, { assetIds: [one, two] });
+    const decided = await decide(plan.id, { assetIds: [three], decision: 'rejected' });
+    expect(decided.counts).toMatchObject({ accepted: 2, rejected: 1, decide: 0 });
+    const items = (asked: object) =>
+      manager.call('relinkItems', { state: null, rule: null, offset: 0, limit: 100, ...asked }, plan.id);
+    expect((await items({ state: 'rejected' })).items.map(({ assetId }) => assetId)).toEqual([three]);
+    expect(await items({ offset: 1, limit: 1 })).toMatchObject({ total: 3, items: [{ assetId: two }] });
+    // The other of two that are the same.
+    const other = plan.items[0]?.matches[1]?.path;
+    await decide(plan.id, { assetIds: [one], chosen: 1 });
+    expect(
+      await manager.refused('decideRelink', { decision: 'open', assetIds: [one], chosen: 9 }, plan.id),
+    ).toMatchObject({ status: 404 });
+    expect((await mended(manager, plan.id)).state).toBe('done');
+    expect(await missing()).toEqual(['A002C003.mov']);
+    expect((await find(`id:${one}`)).map(({ path }) => path)).toEqual([other]);
+    expect((await items({ state: 'rejected' })).total).toBe(1);
+    expect(await manager.refused('mend', null, plan.id)).toMatchObject({
+      error: { reason: 'Nothing is accepted yet. Accept what is to be mended first.' },
+    });
+  });
+
+  it('is about what is asked for, and passes over folders and names', async () => {
+    const of = (lost: object) =>
+      planned(manager, {
+        ...everywhere(),
+        lost: { of: 'everything', id: null, folder: '', assetIds: [], ...lost } as never,
+      });
+    const found = async (lost: object) => states((await of(lost)).items);
+    const [lost] = await find('is:missing');
+    const all = [['A002C003.mov', 'accepted']];
+    const bin = await editor.call('newBin', { name: 'Lock', parentId: null });
+    const inner = await editor.call('newBin', { name: 'Inner', parentId: bin.id });
+    await editor.call('binAssets', { add: [lost?.id ?? 0], remove: [] }, inner.id);
+    expect(await found({})).toEqual(all);
+    expect(await found({ of: 'bin', id: bin.id })).toEqual(all);
+    expect(await found({ of: 'bin', id: 9999 })).toEqual([]);
+    expect(await found({ of: 'assets', assetIds: [lost?.id] })).toEqual(all);
+    expect(await found({ of: 'assets', assetIds: [] })).toEqual([]);
+    expect(await found({ of: 'storage', id: storageId, folder: 'day/A002' })).toEqual(all);
+    expect(await found({ of: 'storage', id: storageId, folder: 'day/A00' })).toEqual([]);
+    const looked = async (asked: object) => (await planned(manager, { ...everywhere(), ...asked })).items[0]?.state;
+    expect(await looked({ passOver: ['ELSE*'] })).toBe('unfound');
+    expect(await looked({ names: '*C003*' })).toBe('accepted');
+    expect(await looked({ names: '*C004*' })).toBe('unfound');
+    expect(await looked({ places: [{ storageId, folder: 'elsewhere', deep: false }] })).toBe('unfound');
+  });
+
+  it('of which a file is gone when it is carried out changes nothing, says which, and mends the others', async () => {
+    rmSync(join(shelf, 'card one/A001C002.mov'));
+    renameSync(join(shelf, 'card one/A001C003.mov'), join(shelf, 'A001C003.mov'));
+    await scan();
+    const plan = await planned(manager, everywhere());
+    expect(states(plan.items)).toEqual([
+      ['A001C002.mov', 'unfound'],
+      ['A001C003.mov', 'accepted'],
+      ['A002C003.mov', 'accepted'],
+    ]);
+    const before = await everything();
+    renameSync(join(shelf, 'A001C003.mov'), join(shelf, 'gone again.mov'));
+    expect(await mended(manager, plan.id)).toMatchObject({
+      state: 'failed',
+      message: expect.stringMatching(
+        /^Nothing was relinked: 1 of 2 .*A001C003\.mov is not in Shelf any more\./,
+      ) as unknown,
+    });
+    renameSync(join(shelf, 'gone again.mov'), join(shelf, 'A001C003.mov'));
+    expect(await everything()).toEqual(before);
+    const { items } = await manager.call('relinkItems', { state: 'decide', rule: null, offset: 0, limit: 9 }, plan.id);
+    expect(items).toMatchObject([{ name: 'A001C003.mov', trouble: 'A001C003.mov is not in Shelf any more.' }]);
+    expect((await mended(manager, plan.id)).state).toBe('done');
+    expect(await missing()).toEqual(['A001C002.mov', 'A001C003.mov']);
+  });
+
+  it('of which somebody has mended one meanwhile changes nothing', async () => {
+    const [ours, theirs] = [await planned(manager, everywhere()), await planned(manager, everywhere())];
+    expect((await mended(manager, theirs.id)).state).toBe('done');
+    // What is mended is no longer to be done.
+    expect((await manager.call('relinkPlan', null, ours.id)).counts).toMatchObject({ accepted: 0 });
+    expect(await manager.refused('mend', null, ours.id)).toMatchObject({ error: { code: 'refused' } });
+  });
+
+  it('on a storage that goes away changes nothing, and nothing of it is said to be gone', async () => {
+    renameSync(join(shelf, 'elsewhere/A002'), join(shelf, 'A002'));
+    await scan();
+    const plan = await planned(manager, everywhere());
+    expect(plan.counts).toMatchObject({ decide: 0, unfound: 1 });
+    expect(plan.counts.accepted).toBeGreaterThan(1);
+    renameSync(shelf, `${shelf}.away`);
+    const job = await mended(manager, plan.id);
+    renameSync(`${shelf}.away`, shelf);
+    expect(job.state).toBe('failed');
+    expect(job.message).toMatch(/“Shelf” (went away|is not mounted)/);
+    expect((await manager.call('relinkPlan', null, plan.id)).counts).toEqual(plan.counts);
+  });
+});
+
+describe('an entry that a scan made of the same file', () => {
+  it('is folded in with what is known of the file, and comes back with undo', async () => {
+    const copy = library.shelf('copy');
+    mkdirSync(join(copy, 'x'));
+    const [lost] = await find('name:A001C003');
+    copyFileSync(join(shelf, 'A001C003.mov'), join(copy, 'x/other name.mov'));
+    const { storageId: there } = await scanned(manager, 'Copy', copy);
+    await allJobsEnded(manager);
+    const [twin] = await find('storage:Copy');
+    const checks = async (id: number) => (await manager.call('fixityOf', null, id)).checks.length;
+    await manager.call('verify', { assetIds: [twin?.id ?? 0] });
+    await allJobsEnded(manager);
+    rmSync(join(shelf, 'A001C003.mov'));
+    await scan();
+    const before = await everything();
+    const plan = await planned(manager, {
+      places: [{ storageId: there, folder: '', deep: true }],
+      lost: { of: 'assets', id: null, folder: '', assetIds: [lost?.id ?? 0] },
+    });
+    expect(plan.items).toMatchObject([
+      { state: 'accepted', matches: [{ catalogued: { assetId: twin?.id, untouched: true } }] },
+    ]);
+    expect((await mended(manager, plan.id)).state).toBe('done');
+    expect(await find('storage:Copy')).toMatchObject([{ id: lost?.id, path: 'x/other name.mov' }]);
+    expect(await checks(lost?.id ?? 0)).toBe(1);
+    await manager.call('undo', {});
+    await allJobsEnded(manager);
+    expect(await everything()).toEqual(before);
+    expect([await checks(lost?.id ?? 0), await checks(twin?.id ?? 0)]).toEqual([0, 1]);
+    await manager.call('redo', null);
+    expect((await find('storage:Copy')).map(({ id }) => id)).toEqual([lost?.id]);
+  });
+});
+
+describe('a file of which all bytes are known', () => {
+  it('is read again after its link is mended', async () => {
+    const [asset] = await find('storage:Copy');
+    const id = asset?.id ?? 0;
+    await manager.call('verify', { assetIds: [id] });
+    await allJobsEnded(manager);
+    const copy = library.shelf('copy');
+    renameSync(join(copy, 'x/other name.mov'), join(copy, 'x/third name.mov'));
+    const { storageId: there } = await scanned(manager, 'Copy', copy);
+    const plan = await planned(manager, { places: [{ storageId: there, folder: '', deep: true }] });
+    expect((await mended(manager, plan.id)).state).toBe('done');
+    await allJobsEnded(manager);
+    const { checks } = await manager.call('fixityOf', null, id);
+    expect(checks[0]).toMatchObject({ outcome: 'same', path: 'Copy/x/third name.mov' });
+  });
+});
