@@ -102,6 +102,8 @@ export interface Bin {
   /** Names from the top, with `/`. */
   readonly path: string;
   readonly count: number;
+  /** How many originals of what it holds are missing or changed. */
+  readonly broken: number;
   readonly by: string | null;
 }
 

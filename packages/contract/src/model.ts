@@ -2,6 +2,7 @@ import type { RunMarker } from '@larder/core/sequence';
 import type { FieldChanges, FileState, Kind, PlainChoice, SetValue, ShopField, Verdict } from '@larder/core/fields';
 import type { Alpha } from '@larder/core/ingest';
 import type { EvidenceKind, Likeness, Evidence } from '@larder/core/relink';
+import type { Use } from '@larder/core/upkeep';
 import type { ConformedEvent } from '@larder/core/sequence';
 import type { Pattern } from '@larder/core/tags';
 import type { Gap, KnownState, ShelfCounts, ShelfRow } from '@larder/core/shelf';
@@ -404,6 +405,50 @@ export interface RelinkItems {
   readonly items: readonly RelinkItem[];
 }
 
+/** A folder in which originals are missing or changed. */
+export interface HealthFolder {
+  readonly storageId: number;
+  readonly storage: string;
+  readonly folder: string;
+  /** How the originals directly in it are. */
+  readonly online: number;
+  readonly missing: number;
+  readonly changed: number;
+  /** Since when the first of them is. */
+  readonly sinceMs: Moment;
+  /** What depends on them: string-outs with the names of their projects, then bins with their paths. */
+  readonly uses: readonly Use[];
+  /** How many more do. */
+  readonly moreUses: number;
+}
+
+export interface Health {
+  /** Worst first. */
+  readonly folders: readonly HealthFolder[];
+  /** How many more folders there are. */
+  readonly more: number;
+}
+
+/** Where an original was seen last, and how all else in its folder is. */
+export interface LastSeen {
+  readonly storageId: number;
+  readonly storage: string;
+  readonly path: string;
+  readonly bytes: number;
+  readonly modifiedMs: Moment;
+  readonly addedMs: Moment;
+  /** The last scan that found it, or when it was catalogued. */
+  readonly seenMs: Moment;
+  /** The hash of its bytes, where they were read once and were as they should be. */
+  readonly xxh64: string | null;
+  readonly folder: {
+    readonly path: string;
+    readonly online: number;
+    readonly missing: number;
+    readonly changed: number;
+  };
+}
+
 /** What somebody is told of a live bin. */
 export interface LiveBinWatch {
   /** How many came in that they have not seen, and are there still. */
@@ -443,6 +488,8 @@ export interface StringOutSummary {
   readonly name: string;
   readonly counting: string;
   readonly items: number;
+  /** How many originals that it is cut from are missing or changed. */
+  readonly broken: number;
   readonly updatedMs: Moment;
 }
 
@@ -466,6 +513,8 @@ export interface Project {
   readonly by: string | null;
   readonly createdMs: Moment;
   readonly stringOuts: readonly StringOutSummary[];
+  /** How many originals that any of them is cut from are missing or changed. */
+  readonly broken: number;
 }
 
 export interface ConformAnswer {

@@ -20,6 +20,8 @@ import type {
   OperationPreview,
   Person,
   Project,
+  Health,
+  LastSeen,
   RelinkItems,
   RelinkPlan,
   ShelfAnswer,
@@ -486,6 +488,8 @@ export const ROUTES = {
   /** Somebody looks at this asset: what is still to be made of it goes before everything else. */
   first: route<{ assetId: number }, null>('POST', '/api/jobs/first', 'look', request.firstSchema),
 
+  health: route<null, Health>('GET', '/api/health', 'look'),
+  lastSeen: route<null, LastSeen>('GET', '/api/assets/:id/last-seen', 'look'),
   findMissing: route<request.FindMissing, { job: Job }>('POST', '/api/relink/find', 'keep', request.findMissingSchema),
   /** Makes a plan from one file that a person points at. */
   pointAt: route<request.RelinkPoint, { job: Job }>('POST', '/api/relink/point', 'keep', request.pointSchema),

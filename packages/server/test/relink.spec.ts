@@ -41,7 +41,12 @@ beforeAll(async () => {
   for (const card of ['A001', 'A002'])
     for (const n of [1, 2, 3])
       makeClip(join(shelf, `day/${card}/${card}C00${n}.mov`), {
-        ...{ seconds: 0.4, reel: card, timecode: `0${card === 'A001' ? n : n + 3}:00:00:00`, tone: 300 + 50 * n + (card === 'A001' ? 0 : 20) },
+        ...{
+          seconds: 0.4,
+          reel: card,
+          timecode: `0${card === 'A001' ? n : n + 3}:00:00:00`,
+          tone: 300 + 50 * n + (card === 'A001' ? 0 : 20),
+        },
       });
   ({ storageId } = await scanned(manager, 'Shelf', shelf));
   await allJobsEnded(manager);
@@ -217,6 +222,51 @@ describe('a plan', () => {
     expect(job.state).toBe('failed');
     expect(job.message).toMatch(/“Shelf” (went away|is not mounted)/);
     expect((await manager.call('relinkPlan', null, plan.id)).counts).toEqual(plan.counts);
+  });
+});
+
+describe('the health of the library', () => {
+  it('tells of each folder what is lost, and what depends on it, worst first', async () => {
+    const { projects } = await manager.call('projects', null);
+    expect(projects).toEqual([]);
+    const [cut] = await find('name:A002C003');
+    const project = await editor.call('newProject', { name: 'Water', description: null, counting: '25' });
+    await editor.call('newStringOut', { name: 'Cut', projectId: project.id, assetIds: [cut?.id ?? 0] });
+    const { folders, more } = await manager.call('health', null);
+    expect(more).toBe(0);
+    expect(folders.map(({ folder, missing, uses }) => [folder, missing, uses.map(({ name }) => name)])).toEqual([
+      [cut?.path.slice(0, cut.path.lastIndexOf('/')), expect.any(Number), expect.arrayContaining(['Water, Cut'])],
+      ...folders.slice(1).map(({ folder, missing }) => [folder, missing, expect.not.arrayContaining(['Water, Cut'])]),
+    ]);
+    const lost = folders.reduce((sum, { missing }) => sum + missing, 0);
+    expect(lost).toBe((await missing()).length);
+    const [broken] = (await manager.call('projects', null)).projects;
+    expect(broken).toMatchObject({ broken: 1, stringOuts: [{ broken: 1 }] });
+    const { bins } = await manager.call('bins', null);
+    expect(bins.find(({ name }) => name === 'Inner')?.broken).toBe(1);
+    expect(bins.find(({ name }) => name === 'Lock')?.broken).toBe(0);
+    const plan = await planned(manager, {
+      ...everywhere(),
+      lost: { of: 'string-out', id: broken?.stringOuts[0]?.id ?? 0, folder: '', assetIds: [] },
+    });
+    expect(plan.items.map(({ assetId }) => assetId)).toEqual([cut?.id]);
+  });
+
+  it('tells of one where it was seen last, when, and how all else in its folder is', async () => {
+    const [one] = await find('name:A002C003');
+    const seen = await manager.call('lastSeen', null, one?.id);
+    const folder = one?.path.slice(0, one.path.lastIndexOf('/'));
+    expect(seen).toMatchObject({
+      storage: 'Shelf',
+      path: one?.path,
+      bytes: one?.bytes,
+      xxh64: null,
+      folder: { path: folder },
+    });
+    expect(seen.folder.missing).toBeGreaterThan(0);
+    expect(seen.seenMs).toBeGreaterThanOrEqual(seen.addedMs);
+    expect(seen.seenMs).toBeLessThan(one?.stateSinceMs ?? 0);
+    expect(await manager.refused('lastSeen', null, 99_999)).toMatchObject({ status: 404 });
   });
 });
 

@@ -66,7 +66,7 @@ export function serverWith(assets: readonly Asset[], bin: readonly number[] = []
     revision: server.revision,
   }));
   server.on('bins', () => ({
-    bins: [{ id: 4, parentId: null, name: 'Best', path: 'Best', count: order.length, by: null }],
+    bins: [{ id: 4, parentId: null, name: 'Best', path: 'Best', count: order.length, broken: 0, by: null }],
   }));
   server.on('orderBin', ({ assetIds, before }) => {
     const rest = order.filter((id) => !assetIds.includes(id));

@@ -277,7 +277,7 @@ export function handlersFor(services: Services): Handlers {
 
     pull: async ({ person }) => ({ assetIds: await pullOf(db, signedIn(person).id) }),
     setPull: async ({ body, person }) => ({ assetIds: await setPull(db, signedIn(person).id, body.assetIds) }),
-    projects: async () => ({ projects: await listProjects() }),
+    projects: async () => ({ projects: await listProjects(db) }),
     newProject: ({ body, person }) => told(addProject(db, signedIn(person).id, body)),
     newStringOut: ({ body, person }) => told(addStringOut(db, signedIn(person).id, body)),
     stringOut: ({ id }) => findStringOut(id),

@@ -1,12 +1,14 @@
 import type { Job } from '@larder/contract';
 import { enqueueOne } from '../jobs/queue';
 import { notFound } from '../store/errors';
+import { healthOf, lastSeenOf } from '../store/health';
 import { StorageRow } from '../store/models';
 import { decideRelink, queueMend, relinkItems, relinkPlan } from '../store/relink-plans';
 import type { Services } from './handlers';
 import { signedIn, type Handlers } from './router';
 
-type RelinkRoutes = 'findMissing' | 'pointAt' | 'relinkPlan' | 'relinkItems' | 'decideRelink' | 'mend';
+type RelinkRoutes =
+  'health' | 'lastSeen' | 'findMissing' | 'pointAt' | 'relinkPlan' | 'relinkItems' | 'decideRelink' | 'mend';
 
 /** Somebody waits for it. */
 const PRIORITY = 60;
@@ -36,6 +38,8 @@ export function relinkHandlers(
   told: <T>(work: Promise<T>) => Promise<T>,
 ): Pick<Handlers, RelinkRoutes> {
   return {
+    health: () => healthOf(db),
+    lastSeen: ({ id }) => lastSeenOf(db, id),
     findMissing: async ({ body, person }) => {
       const [first, ...others] = body.places;
       if (!first) throw notFound('storage');

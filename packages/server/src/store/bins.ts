@@ -4,15 +4,21 @@ import type { Bin, BinAssets, BinOrder, NewBin, Written } from '@larder/contract
 import { write, type Writing } from './change-feed';
 import { select } from './database';
 import { notFound, refused } from './errors';
+import { brokenUses } from './health';
 import { seenBy } from './live-bins';
 import { BinRow, LiveBinRow } from './models';
 
-export const listBins = (db: Sequelize): Promise<Bin[]> =>
-  select<Bin>(
-    db,
-    `SELECT b.id, b.parent_id AS parentId, b.name, b.path, (SELECT COUNT(*) FROM bin_asset x WHERE x.bin_id = b.id) AS count, w.name AS \`by\`
-     FROM bin b LEFT JOIN person w ON w.id = b.person_id ORDER BY b.path`,
-  );
+export async function listBins(db: Sequelize): Promise<Bin[]> {
+  const [bins, broken] = await Promise.all([
+    select<Omit<Bin, 'broken'>>(
+      db,
+      `SELECT b.id, b.parent_id AS parentId, b.name, b.path, (SELECT COUNT(*) FROM bin_asset x WHERE x.bin_id = b.id) AS count, w.name AS \`by\`
+       FROM bin b LEFT JOIN person w ON w.id = b.person_id ORDER BY b.path`,
+    ),
+    brokenUses(db),
+  ]);
+  return bins.map((bin) => ({ ...bin, broken: broken.bin.get(bin.id)?.size ?? 0 }));
+}
 
 async function pathUnder(parentId: number | null, name: string, transaction: Transaction): Promise<string> {
   if (parentId === null) return name;

@@ -7,6 +7,7 @@ import type { Asset, NewProject, NewStringOut, Project, SaveStringOut, StringOut
 import { assetsById, mediaOf } from './assets';
 import { write } from './change-feed';
 import { notFound, refused, RequestError } from './errors';
+import { brokenUses } from './health';
 import { PersonRow, ProjectRow, StringOutRow } from './models';
 
 /** String-outs begin at the first hour, as programmes do: common practice, no source. */
@@ -31,11 +32,12 @@ const fullOf = ({
   ...{ id, projectId, name, counting, startFrame, version, items, markers },
 });
 
-export async function listProjects(): Promise<Project[]> {
-  const [projects, outs, people] = await Promise.all([
+export async function listProjects(db: Sequelize): Promise<Project[]> {
+  const [projects, outs, people, broken] = await Promise.all([
     ProjectRow.findAll({ order: [['id', 'DESC']] }),
     StringOutRow.findAll({ order: ['name', 'id'] }),
     PersonRow.findAll(),
+    brokenUses(db),
   ]);
   return projects.map((project) => ({
     id: project.id,
@@ -44,6 +46,9 @@ export async function listProjects(): Promise<Project[]> {
     counting: project.counting,
     by: people.find((person) => person.id === project.personId)?.name ?? null,
     createdMs: project.createdMs,
+    broken: new Set(
+      outs.filter((out) => out.projectId === project.id).flatMap(({ id }) => [...(broken['string-out'].get(id) ?? [])]),
+    ).size,
     stringOuts: outs
       .filter((out) => out.projectId === project.id)
       .map((out) => ({
@@ -52,6 +57,7 @@ export async function listProjects(): Promise<Project[]> {
         name: out.name,
         counting: out.counting,
         items: out.items.length,
+        broken: broken['string-out'].get(out.id)?.size ?? 0,
         updatedMs: out.updatedMs,
       })),
   }));
@@ -70,7 +76,7 @@ export async function addProject(
     log({ action: 'add', entity: 'project', entityId: row.id, after: { name } });
     return row;
   });
-  const made = (await listProjects()).find((project) => project.id === value.id);
+  const made = (await listProjects(db)).find((project) => project.id === value.id);
   if (!made) throw notFound('project');
   return made;
 }

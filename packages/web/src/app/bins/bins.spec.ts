@@ -96,9 +96,9 @@ describe('live bins', () => {
   it('stand in bins and projects, and are seen by all or by one', async () => {
     const { screen, server, set } = await open('/bins/1');
     server.on('bins', () => ({
-      bins: [{ id: 7, parentId: null, name: 'Day one', path: 'Day one', count: 0, by: null }],
+      bins: [{ id: 7, parentId: null, name: 'Day one', path: 'Day one', count: 0, broken: 0, by: null }],
     }));
-    const project = { description: null, counting: '25' as const, by: null, createdMs: 0, stringOuts: [] };
+    const project = { description: null, counting: '25' as const, by: null, createdMs: 0, stringOuts: [], broken: 0 };
     server.on('projects', () => ({ projects: [{ id: 4, name: 'Episode', ...project }] }));
     set([bin(1, 'Ones', 'clip1', 2, { parentId: 7 }), bin(2, 'Twos', 'clip2', 1, { projectId: 4, shared: false })]);
     screen.changed('bin', 7, 9);
@@ -165,6 +165,7 @@ describe('bins that are filled by hand', () => {
     name: path.slice(path.lastIndexOf('/') + 1),
     path,
     count,
+    broken: path === 'Lock' ? 2 : 0,
     by: 'Maren',
   });
   async function openHand(address: string, role: 'editor' | 'viewer' = 'editor') {
@@ -182,6 +183,15 @@ describe('bins that are filled by hand', () => {
     await until('its search', () => server.bodies('search').some(({ query }) => query === 'in:"Day one/clip1"'));
     expect(screen.text('h1')).toContain('clip1');
     expect(decodeURIComponent(screen.address)).toBe('/bins?in=Day one/clip1');
+  });
+
+  it('say how many of their originals are lost, and lead to finding them', async () => {
+    const { screen, server } = await openHand('/bins');
+    server.on('bins', () => ({ bins: [hand(7, 'Day one', 3), hand(8, 'Lock', 2)] }));
+    screen.changed('bin', 8, 10);
+    await until('the alert', () => screen.all('nl-broken a').length === 1);
+    expect(screen.one('nl-broken a').textContent?.trim()).toBe('2 originals missing');
+    expect(screen.one('nl-broken a').getAttribute('href')).toBe('/upkeep?of=bin&id=8&named=Lock');
   });
 
   it('are made within the one that is open, renamed, and taken away', async () => {

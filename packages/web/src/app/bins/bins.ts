@@ -8,6 +8,7 @@ import type { Bin, LiveBin } from '@larder/contract';
 import { libraryFeature } from '../library/state/library.reducer';
 import { Api, type Failure } from '../shared/api';
 import { counted, formatCount, formatMoment } from '../shared/format';
+import { Broken } from '../shared/broken';
 import { Icon } from '../shared/icon';
 import { NameDialog } from '../shared/name-dialog';
 import { NothingFits, quick, QuickBox } from '../shared/quick-box';
@@ -21,7 +22,7 @@ import { binActions, bins, handBins } from './state';
 /** Bins filled by hand and live bins at the left, and what is in the chosen one. */
 @Component({
   selector: 'nl-bins',
-  imports: [Icon, Library, LiveBinsMenu, NgTemplateOutlet, NothingFits, QuickBox, RouterLink],
+  imports: [Broken, Icon, Library, LiveBinsMenu, NgTemplateOutlet, NothingFits, QuickBox, RouterLink],
   template: `
     <nav class="list" aria-label="Bins">
       <h1 class="plate">Bins</h1>
@@ -44,6 +45,13 @@ import { binActions, bins, handBins } from './state';
           <nl-icon name="folder" /><span class="cut" dir="auto" [title]="bin.path">{{ bin.name }}</span
           ><span class="mono n" [attr.data-bin]="bin.path">{{ count(bin.count) }}</span>
         </a>
+        <nl-broken
+          [style.padding-left.px]="indent(bin) + 22"
+          of="bin"
+          [count]="bin.broken"
+          [id]="bin.id"
+          [named]="bin.path"
+        />
         @for (live of liveIn(bin.id); track live.id) {
           <ng-container [ngTemplateOutlet]="row" [ngTemplateOutletContext]="{ bin: live, indent: indent(bin) + 14 }" />
         }

@@ -26,6 +26,7 @@ import { Api } from '../shared/api';
 import { Fields } from '../shared/fields';
 import { callOf, counted, formatMoment } from '../shared/format';
 import { Icon } from '../shared/icon';
+import { LastSeen } from './last-seen';
 import { VERDICT_LABELS } from '../shared/icons';
 import { Keys } from '../shared/keys';
 import { MarkedAs } from '../shared/marked-as';
@@ -55,6 +56,7 @@ const MOST_IN_SEARCH = 200;
     FieldList,
     NgTemplateOutlet,
     Icon,
+    LastSeen,
     MarkedAs,
     AssetMarkers,
     Places,

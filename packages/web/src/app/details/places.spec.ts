@@ -4,7 +4,11 @@ import { LibraryServer } from '../../../test/library';
 import { job } from '../../../test/things';
 import { Refusal, Screen, until } from '../../../test/screen';
 
-async function open(changes: Partial<Asset>, role: 'manager' | 'editor' = 'manager') {
+async function open(
+  changes: Partial<Asset>,
+  role: 'manager' | 'editor' = 'manager',
+  setUp: (server: LibraryServer) => unknown = () => undefined,
+) {
   const server = new LibraryServer([asset(1, changes)]);
   server
     .on('first', () => null)
@@ -18,11 +22,58 @@ async function open(changes: Partial<Asset>, role: 'manager' | 'editor' = 'manag
         { atMs: 1, path: 'Shelf/a/clip1.mov', outcome: 'first', xxh64: '0ea03b369a463d9d', by: null },
       ],
     }));
+  setUp(server);
   const screen = await Screen.open('/library', server, role);
   await screen.click('nl-tile', 'clip1.mov');
   await screen.says('nl-details', 'clip1.mov');
   return { server, screen };
 }
+
+describe('where an asset was', () => {
+  const seen = (server: LibraryServer, changes: object = {}) =>
+    server.on('lastSeen', () => ({
+      ...{ storageId: 1, storage: 'Shelf', path: 'day/A001/clip1.mov', bytes: 2_500_000, modifiedMs: 0, addedMs: 0 },
+      ...{ seenMs: Date.parse('2026-05-12T10:00:00Z'), xxh64: '0ea03b369a463d9d' },
+      folder: { path: 'day/A001', online: 3, missing: 12, changed: 0 },
+      ...changes,
+    }));
+
+  it('is said of one that is missing, with how all else in its folder is, and the way to find it', async () => {
+    const { screen } = await open({ state: 'missing' }, 'manager', seen);
+    await screen.says('nl-last-seen', 'Shelf/day/A001/clip1.mov');
+    for (const words of [
+      '12 May 2026',
+      '2.5 MB',
+      '0ea03b369a463d9d',
+      'It has been missing since',
+      '3 files there, 12 files missing',
+    ])
+      expect(screen.text('nl-last-seen')).toContain(words);
+    expect(screen.one('nl-last-seen a', 'Find it').getAttribute('href')).toBe('/upkeep?of=assets&assets=1');
+  });
+
+  it('of one whose storage is away there is nothing to find', async () => {
+    const { screen } = await open({ state: 'offline' }, 'manager', (server) =>
+      seen(server, { xxh64: null, folder: { path: '', online: 0, missing: 0, changed: 0 } }),
+    );
+    await screen.says('nl-last-seen', 'Its storage has been away since');
+    await screen.says('nl-last-seen', 'In its folder: nothing that is catalogued.');
+    expect(screen.all('nl-last-seen a')).toEqual([]);
+  });
+
+  it('is not asked of one that is there', async () => {
+    const { server } = await open({});
+    expect(server.bodies('lastSeen')).toEqual([]);
+  });
+
+  it('that cannot be told is said', async () => {
+    const { screen } = await open({ state: 'changed' }, 'editor', (server) =>
+      server.on('lastSeen', () => new Refusal(404, { code: 'not-found', what: 'asset' })),
+    );
+    await screen.says('nl-last-seen', 'cannot be shown just now');
+    expect(screen.all('nl-last-seen a')).toEqual([]);
+  });
+});
 
 describe('where an asset is', () => {
   it('its bins lead to themselves, its other places say how they are, its mezzanine can be had', async () => {

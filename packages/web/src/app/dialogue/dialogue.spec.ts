@@ -184,6 +184,7 @@ describe('the dialogue section', () => {
       by: 'Wren',
       createdMs: 0,
       stringOuts: [],
+      broken: 0,
     };
     server.on('projects', () => ({ projects: [project] }));
     server.on('newStringOut', () => new Refusal(422, { code: 'refused', reason: 'Nothing to cut.' }));

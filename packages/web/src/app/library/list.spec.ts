@@ -215,6 +215,7 @@ describe('the pull list', () => {
       by: null,
       createdMs: 0,
       stringOuts: [],
+      broken: 0,
     }));
     const made = {
       id: 6,

@@ -9,6 +9,7 @@ const project = (id: number, name: string, changes: Partial<Project> = {}): Proj
   by: 'Maren',
   createdMs: 0,
   stringOuts: [],
+  broken: 0,
   ...changes,
 });
 
@@ -16,7 +17,7 @@ async function open(role: 'editor' | 'viewer' = 'editor') {
   const all = [
     project(1, 'Slow Water, one', {
       description: 'Locks',
-      stringOuts: [{ id: 4, projectId: 1, name: 'First cut', counting: '25', items: 3, updatedMs: 0 }],
+      stringOuts: [{ id: 4, projectId: 1, name: 'First cut', counting: '25', items: 3, broken: 2, updatedMs: 0 }],
     }),
   ];
   const server = new FakeServer()
@@ -45,6 +46,14 @@ describe('projects', () => {
     const { screen } = await open();
     expect(screen.text('section.project')).toMatch(/Locks.*First cut.*3 clips, last saved/);
     expect(screen.one('section.project a').getAttribute('href')).toBe('/string-outs/4');
+    // What is lost of one is said, with the way to find it; of a whole that has none nothing is.
+    expect(screen.all('section.project nl-broken').map(({ textContent }) => textContent?.trim())).toEqual([
+      '',
+      '2 originals missing',
+    ]);
+    expect(screen.one('section.project li nl-broken a').getAttribute('href')).toBe(
+      '/upkeep?of=string-out&id=4&named=First%20cut',
+    );
   });
 
   it('are made with a name and a rate', async () => {

@@ -6,6 +6,7 @@ import { COUNTING_IDS, type CountingId } from '@larder/core/timecode';
 import type { ConformAnswer, LiveBin } from '@larder/contract';
 import { Api, type Failure } from '../shared/api';
 import { counted, formatMoment } from '../shared/format';
+import { Broken } from '../shared/broken';
 import { Icon } from '../shared/icon';
 import { NothingFits, quick, QuickBox } from '../shared/quick-box';
 import { mayOffer, sessionFeature } from '../shared/session';
@@ -18,7 +19,7 @@ import { projects } from './state';
 /** Every project with its string-outs, and checking a cut list that came back. */
 @Component({
   selector: 'nl-projects',
-  imports: [ConformReportView, FormsModule, Icon, LiveBinsMenu, NothingFits, QuickBox, RouterLink],
+  imports: [Broken, ConformReportView, FormsModule, Icon, LiveBinsMenu, NothingFits, QuickBox, RouterLink],
   template: `
     <div class="page">
       <div class="page-head">
@@ -95,6 +96,7 @@ import { projects } from './state';
             <span class="mono muted">{{ project.counting }}</span><span class="muted small text-nowrap"
               >{{ project.by ?? '' }}, {{ moment(project.createdMs) }}</span
             >
+            <nl-broken of="project" [count]="project.broken" [id]="project.id" [named]="project.name" />
             @if (mayLog()) {
               <span class="flex-fill"></span><nl-live-bins-menu word="Live bins" [projectId]="project.id" />
             }
@@ -108,7 +110,7 @@ import { projects } from './state';
                 <a [routerLink]="['/string-outs', out.id]"><nl-icon name="cut" />{{ out.name }}</a
                 ><span class="muted small"
                   >{{ counted(out.items, 'clip') }}, last saved {{ moment(out.updatedMs) }}</span
-                >
+                >&ngsp;<nl-broken of="string-out" [count]="out.broken" [id]="out.id" [named]="out.name" />
               </li>
             } @empty {
               <li class="muted">No string-outs yet. Put clips into the pull list and make one of them.</li>

@@ -19,6 +19,7 @@ import { formatDuration, formatTimecode, parseTimecode } from '@larder/core/time
 import { FILE_PATHS, type ConformAnswer } from '@larder/contract';
 import { Api, type Failure } from '../shared/api';
 import { counted } from '../shared/format';
+import { Broken } from '../shared/broken';
 import { Icon } from '../shared/icon';
 import { MarkedAs } from '../shared/marked-as';
 import { Keys } from '../shared/keys';
@@ -37,6 +38,7 @@ import { stringOutActions, stringOutFeature } from './string-out.state';
 @Component({
   selector: 'nl-string-out',
   imports: [
+    Broken,
     CdkDrag,
     CdkDragHandle,
     CdkDropList,
@@ -67,6 +69,15 @@ export class StringOutPage {
   protected readonly state = this.store.selectSignal(stringOutFeature.selectStringOutState);
   protected readonly stringOut = this.store.selectSignal(stringOutFeature.selectStringOut);
   protected readonly laidOut = this.store.selectSignal(stringOutFeature.selectLaidOut);
+  /** How many of its originals are missing or changed. */
+  protected readonly broken = computed(
+    () =>
+      new Set(
+        Object.values(this.state().assets)
+          .filter(({ id, state }) => ['missing', 'changed'].includes(state) && this.isIn(id))
+          .map(({ id, parentId }) => parentId ?? id),
+      ).size,
+  );
   private readonly person = this.store.selectSignal(sessionFeature.selectPerson);
   protected readonly mayCut = computed(() => mayOffer(this.person(), 'cut'));
   protected readonly chosen = computed(
@@ -100,6 +111,10 @@ export class StringOutPage {
       : 0;
   });
   protected readonly counted = counted;
+
+  private isIn(assetId: number): boolean {
+    return this.laidOut().some(({ item }) => item.assetId === assetId);
+  }
 
   constructor() {
     effect(() => this.store.dispatch(stringOutActions.opened({ id: Number(this.id()) })));

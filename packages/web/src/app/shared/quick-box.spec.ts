@@ -17,7 +17,15 @@ const server = () =>
   new LibraryServer([asset(1)])
     .on('bins', () => ({
       bins: ['Day one', 'Day one/Lock', 'Day two'].map((path, at) => ({
-        ...{ id: at + 1, parentId: at === 1 ? 1 : null, name: path.split('/').at(-1) ?? '', path, count: 0, by: null },
+        ...{
+          id: at + 1,
+          parentId: at === 1 ? 1 : null,
+          name: path.split('/').at(-1) ?? '',
+          path,
+          count: 0,
+          broken: 0,
+          by: null,
+        },
       })),
     }))
     .on('liveBins', () => ({
@@ -25,9 +33,11 @@ const server = () =>
     }))
     .on('projects', () => ({
       projects: ['Slow Water', 'Bell metal'].map((name, at) => ({
-        ...{ id: at + 1, name, description: null, counting: '25' as const, by: 'Maren', createdMs: 0 },
+        ...{ id: at + 1, name, description: null, counting: '25' as const, by: 'Maren', createdMs: 0, broken: 0 },
         stringOuts:
-          at === 0 ? [] : [{ id: 4, projectId: 2, name: 'Rough cut', counting: '25', items: 2, updatedMs: 0 }],
+          at === 0
+            ? []
+            : [{ id: 4, projectId: 2, name: 'Rough cut', counting: '25', items: 2, broken: 0, updatedMs: 0 }],
       })),
     }));
 const bins = (screen: Screen) => screen.all<HTMLElement>('.bin .cut').map(({ textContent }) => textContent);

@@ -1,5 +1,5 @@
 import type { Evidence } from '@larder/core/relink';
-import type { RelinkItem, RelinkMatch, RelinkPlan } from '@larder/contract';
+import type { HealthFolder, RelinkItem, RelinkMatch, RelinkPlan } from '@larder/contract';
 import { job, status, storage } from '../../../test/things';
 import { FakeServer, Refusal, Screen, until } from '../../../test/screen';
 import { liveActions } from '../shared/live.actions';
@@ -66,6 +66,7 @@ async function open(address = '/upkeep') {
         storage(1, { counts: { online: 8, offline: 0, missing: 6, changed: 0 } }),
       ],
     }))
+    .on('health', () => ({ folders: [], more: 0 }))
     .on('folders', () => ({ folders: ['new', 'new/a'] }))
     .on('jobs', () => ({ jobs: [job(9, { kind: 'find-missing' })] }))
     .on('findMissing', () => ({ job: job(9, { kind: 'find-missing', state: 'running', done: 1, total: 4 }) }))
@@ -138,6 +139,59 @@ describe('finding missing files', () => {
     screen.dispatch(liveActions.jobs({ jobs: [now] }));
     await screen.says('[role="alert"]', 'The search failed: The storage went away.');
     expect(screen.all('nl-relink-plan')).toEqual([]);
+  });
+});
+
+describe('the health of the library', () => {
+  const folder = (at: number, changes: Partial<HealthFolder> = {}): HealthFolder => ({
+    ...{ storageId: 1, storage: 'Shelf 1', folder: `day/A00${at}`, online: 2, missing: 3, changed: 0, sinceMs: 0 },
+    ...{ uses: [], moreUses: 0 },
+    ...changes,
+  });
+  const lines = (screen: Screen) =>
+    screen.all('[data-test="lost-folder"]').map(({ textContent }) => textContent?.replace(/\s+/g, ' ').trim());
+
+  it('tells where originals are lost, since when, and what depends on them, with the way to find them', async () => {
+    const uses = [
+      { kind: 'string-out' as const, id: 4, name: 'One, First cut' },
+      { kind: 'bin' as const, id: 5, name: 'Day/Lock' },
+      { kind: 'bin' as const, id: 6, name: 'Dawn' },
+      { kind: 'bin' as const, id: 7, name: 'Dusk' },
+    ];
+    const { screen, server } = await open();
+    server.on('health', () => ({
+      folders: [
+        folder(1, { uses, moreUses: 2 }),
+        folder(2, { folder: '', changed: 1 }),
+        ...[3, 4, 5, 6].map((at) => folder(at)),
+      ],
+      more: 1,
+    }));
+    screen.dispatch(liveActions.changed({ revision: 8, entities: ['asset'] } as never));
+    await until('the folders', () => lines(screen).length === 5);
+    expect(lines(screen)[0]).toMatch(
+      /^Shelf 1\/day\/A0013051 Jan 1970, 00:00One, First cutDay\/LockDawnand 3 moreFind$/,
+    );
+    expect(lines(screen)[1]).toMatch(/^Shelf 1316.*no bin, no string-outFind$/);
+    const links = screen.all('[data-test="lost-folder"] a').map((link) => link.getAttribute('href'));
+    expect(links.slice(0, 5)).toEqual([
+      '/string-outs/4',
+      '/bins?in=Day%2FLock',
+      '/bins?in=Dawn',
+      '/upkeep?of=storage&id=1&named=Shelf%201&folder=day%2FA001',
+      '/upkeep?of=storage&id=1&named=Shelf%201',
+    ]);
+    await screen.click('nl-health button', '2 more folders');
+    await until('all', () => lines(screen).length === 6);
+    expect(screen.text('nl-health')).toContain('and 1 more folder that are not shown');
+  });
+
+  it('says nothing where nothing is lost, and so where it cannot be told', async () => {
+    const { screen, server } = await open();
+    expect(screen.text('nl-health')).toBe('');
+    server.on('health', () => new Refusal(500, { code: 'internal' } as never));
+    screen.dispatch(liveActions.changed({ revision: 8, entities: ['asset'] } as never));
+    await screen.says('nl-health', 'cannot be shown just now');
   });
 });
 

@@ -11,6 +11,7 @@ import { mayOffer, sessionFeature } from '../shared/session';
 import { Toasts } from '../shared/toasts';
 import { storages } from '../storage/state';
 import { Fixity } from './fixity';
+import { HealthCard } from './health';
 import { LookForm } from './look-form';
 import { RelinkPlan } from './relink-plan';
 
@@ -24,7 +25,7 @@ const SCOPE_WORDS: Readonly<Record<Exclude<LostOf, 'everything' | 'assets'>, str
 /** Missing originals: look for them, weigh what is found, mend many links at once. */
 @Component({
   selector: 'nl-upkeep',
-  imports: [Fixity, JobProgress, LookForm, RelinkPlan],
+  imports: [Fixity, HealthCard, JobProgress, LookForm, RelinkPlan],
   templateUrl: './upkeep.html',
   styleUrl: './upkeep.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,

@@ -1,0 +1,2 @@
+/** How well the library is kept. */
+export * from './health';

@@ -1,0 +1,103 @@
+import type { Sequelize } from 'sequelize';
+import { lostFolders, type LostFile, type Use, type UseKind } from '@larder/core/upkeep';
+import { folderOf } from '@larder/core/shelf';
+import type { Health, LastSeen } from '@larder/contract';
+import { select } from './database';
+import { notFound } from './errors';
+import { lastHash } from './fixity';
+import { IS_LOST } from './relink-plans';
+
+/** Folders that are told of, the worst; and how many things that depend on one are named. */
+const FOLDERS_SHOWN = 100;
+const USES_NAMED = 20;
+
+/** What is used of an asset, by itself or as a subclip of it. */
+const LOST_USES = `SELECT a.id AS assetId, 'bin' AS kind, b.id, b.path AS name FROM asset a JOIN bin_asset x ON x.asset_id = a.id JOIN bin b ON b.id = x.bin_id WHERE ${IS_LOST}
+  UNION SELECT a.id, 'bin', b.id, b.path FROM asset a JOIN asset c ON c.parent_id = a.id JOIN bin_asset x ON x.asset_id = c.id JOIN bin b ON b.id = x.bin_id WHERE ${IS_LOST}
+  UNION SELECT a.id, 'string-out', o.id, CONCAT(p.name, ', ', o.name) FROM string_out o JOIN project p ON p.id = o.project_id
+    JOIN JSON_TABLE(o.items, '$[*]' COLUMNS (asset_id BIGINT PATH '$.assetId')) i JOIN asset c ON c.id = i.asset_id JOIN asset a ON a.id = COALESCE(c.parent_id, c.id) WHERE ${IS_LOST}`;
+
+interface UseRow {
+  readonly assetId: number;
+  readonly kind: UseKind;
+  readonly id: number;
+  readonly name: string;
+}
+
+async function lostUses(db: Sequelize): Promise<Map<number, Use[]>> {
+  const uses = new Map<number, Use[]>();
+  for (const { assetId, id, kind, name } of await select<UseRow>(db, LOST_USES)) {
+    const list = uses.get(Number(assetId)) ?? [];
+    list.push({ kind, id: Number(id), name });
+    uses.set(Number(assetId), list);
+  }
+  return uses;
+}
+
+/** Where originals are missing or changed, folder by folder, worst first, and what depends on them. */
+export async function healthOf(db: Sequelize): Promise<Health> {
+  const [lost, uses, storages] = await Promise.all([
+    select<LostFile>(
+      db,
+      `SELECT a.id AS assetId, a.storage_id AS storageId, a.path, a.shelf_state AS state, a.state_since_ms AS sinceMs FROM asset a
+       JOIN storage s ON s.id = a.storage_id WHERE ${IS_LOST}`,
+    ),
+    lostUses(db),
+    select<{ id: number; name: string }>(db, 'SELECT id, name FROM storage'),
+  ]);
+  const names = new Map(storages.map(({ id, name }) => [id, name]));
+  const folders = lostFolders(lost, uses);
+  const shown = folders.slice(0, FOLDERS_SHOWN);
+  const here = await Promise.all(shown.map(({ folder, storageId }) => stateOfFolder(db, storageId, folder)));
+  return {
+    folders: shown.map(({ uses: all, ...folder }, at) => ({
+      ...folder,
+      storage: names.get(folder.storageId) ?? '',
+      online: here[at]?.online ?? 0,
+      uses: all.slice(0, USES_NAMED),
+      moreUses: Math.max(0, all.length - USES_NAMED),
+    })),
+    more: Math.max(0, folders.length - FOLDERS_SHOWN),
+  };
+}
+
+/** How the originals directly in a folder are. */
+async function stateOfFolder(db: Sequelize, storageId: number, folder: string): Promise<LastSeen['folder']> {
+  const inside = folder === '' ? '' : `${folder}/`;
+  const rows = await select<{ state: 'online' | 'missing' | 'changed'; count: number }>(
+    db,
+    `SELECT shelf_state AS state, COUNT(*) AS count FROM asset WHERE storage_id = :storageId AND path LIKE :like AND INSTR(SUBSTRING(path, :behind), '/') = 0 GROUP BY shelf_state`,
+    { storageId, like: `${inside.replace(/[\\%_]/g, '\\$&')}%`, behind: [...inside].length + 1 },
+  );
+  const count = (state: string): number => Number(rows.find((row) => row.state === state)?.count ?? 0);
+  return { path: folder, online: count('online'), missing: count('missing'), changed: count('changed') };
+}
+
+/** Where an asset's original was seen last, and when; what it was; and how all else in that folder is. */
+export async function lastSeenOf(db: Sequelize, assetId: number): Promise<LastSeen> {
+  const [row] = await select<Omit<LastSeen, 'folder' | 'xxh64'> & { path: string; storageId: number }>(
+    db,
+    `SELECT a.storage_id AS storageId, s.name AS storage, a.path, a.bytes, a.modified_ms AS modifiedMs,
+       (SELECT MAX(j.ended_ms) FROM job j WHERE j.kind = 'scan' AND j.storage_id = a.storage_id AND j.state = 'done' AND (a.shelf_state = 'online' OR j.ended_ms < a.state_since_ms)) AS seenMs, a.added_ms AS addedMs
+     FROM asset c JOIN asset a ON a.id = COALESCE(c.parent_id, c.id) JOIN storage s ON s.id = a.storage_id WHERE c.id = :assetId`,
+    { assetId },
+  );
+  if (!row) throw notFound('asset');
+  const [xxh64, folder] = await Promise.all([
+    lastHash(db, row.storageId, row.path),
+    stateOfFolder(db, row.storageId, folderOf(row.path)),
+  ]);
+  return { ...row, seenMs: Math.max(Number(row.seenMs ?? 0), row.addedMs), xxh64, folder };
+}
+
+/** Which lost originals each bin holds, and each string-out is cut from; those with none are left out. */
+export async function brokenUses(
+  db: Sequelize,
+): Promise<Readonly<Record<UseKind, ReadonlyMap<number, ReadonlySet<number>>>>> {
+  const broken: Record<UseKind, Map<number, Set<number>>> = { 'string-out': new Map(), bin: new Map() };
+  for (const { assetId, id, kind } of await select<UseRow>(db, LOST_USES)) {
+    const assets = broken[kind].get(Number(id)) ?? new Set();
+    broken[kind].set(Number(id), assets.add(Number(assetId)));
+  }
+  return broken;
+}
