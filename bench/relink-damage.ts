@@ -287,7 +287,7 @@ export function damagedLibrary(seed: number, productions: number): DamagedLibrar
       const isTold =
         WANTED[damage] !== 'equivalent' || (facts.startFrame !== null && found?.startFrame === facts.startFrame);
       cases.push({
-        lost: { assetId: cases.length, facts, neededFrames: neededOf(facts, next) },
+        lost: { assetId: cases.length, facts, used: { from: 0, to: neededOf(facts, next) } },
         damage,
         is: isWhole ? key : null,
         wanted: isTold ? WANTED[damage] : null,

@@ -19,7 +19,7 @@ function choicesOf({ candidates, cases }: DamagedLibrary): Choice[] {
   );
   return cases.map(({ is, lost }, at) => {
     const options = Array.from(met[at] ?? [], (n) => candidates[n]).flatMap((candidate) =>
-      candidate && blocksOf(lost.facts, candidate.facts, lost.neededFrames).length === 0 ? [candidate] : [],
+      candidate && blocksOf(lost.facts, candidate.facts, lost.used).length === 0 ? [candidate] : [],
     );
     return {
       options: options.map(({ facts }) => {

@@ -13,6 +13,7 @@ import {
   readSounds,
   saidText,
   spokenHits,
+  spokenMoved,
   spokenOfCues,
   spokenWithin,
   unpackSpoken,
@@ -171,6 +172,32 @@ describe('what is kept', () => {
       '',
     ])
       expect(() => unpackSpoken(bad)).toThrow();
+  });
+
+  it('is moved, and what would be said before the beginning is left out', () => {
+    const speakers = [
+      { fromMs: 0, name: 'Osk' },
+      { fromMs: 600, name: 'Wren' },
+    ];
+    const all = spoken('a b c d', speakers);
+    expect(spokenMoved(all, 0)).toEqual(all);
+    expect(spokenMoved(spokenMoved(all, 1000), -1000)).toEqual(all);
+    const later = spokenMoved(all, 100);
+    expect(timesOf(later.words)[0]).toEqual(['a', 100, 400]);
+    expect(later.speakers).toEqual([
+      { fromMs: 100, name: 'Osk' },
+      { fromMs: 700, name: 'Wren' },
+    ]);
+    const earlier = spokenMoved(all, -600);
+    expect(timesOf(earlier.words)).toEqual([
+      ['c', 0, 300],
+      ['d', 300, 600],
+    ]);
+    expect(earlier.speakers).toEqual([{ fromMs: 0, name: 'Wren' }]);
+    expect(spokenMoved(all, -100).speakers).toEqual([
+      { fromMs: 0, name: 'Osk' },
+      { fromMs: 500, name: 'Wren' },
+    ]);
   });
 
   it('of a subclip is what begins within it, from its beginning', () => {

@@ -7,6 +7,7 @@ import {
   ruleOf,
   rulesIn,
   score,
+  shiftOf,
   WEIGHTS,
   type FileFacts,
   type Place,
@@ -32,7 +33,7 @@ const original: FileFacts = {
   shotMs: 1_699_999_990_000,
 };
 const with_ = (changes: Partial<FileFacts>): FileFacts => ({ ...original, ...changes });
-const lostOf = (facts: FileFacts, assetId = 1, neededFrames = 0) => ({ assetId, facts, neededFrames });
+const lostOf = (facts: FileFacts, assetId = 1) => ({ assetId, facts, used: null });
 /** The chance of one candidate by itself. */
 const chance = (lost: FileFacts, candidate: FileFacts): number =>
   planRelink([lostOf(lost)], [{ key: 'it', facts: candidate }])[0]?.matches[0]?.probability ?? 0;
@@ -69,8 +70,8 @@ describe('scoring a candidate', () => {
 
   it('another rate, or less than what is used, blocks', () => {
     expect(score(original, with_({ counting: countingById('24') })).blockedBy).toEqual(['rate']);
-    expect(score(original, with_({ durationFrames: 100 }), 101).blockedBy).toEqual(['duration']);
-    expect(score(original, with_({ durationFrames: 100 }), 100).blockedBy).toEqual([]);
+    expect(score(original, with_({ durationFrames: 100 }), { from: 0, to: 101 }).blockedBy).toEqual(['duration']);
+    expect(score(original, with_({ durationFrames: 100 }), { from: 0, to: 100 }).blockedBy).toEqual([]);
   });
 
   it('is never exact where anything says that the bytes between both ends are others', () => {
@@ -125,6 +126,33 @@ describe('scoring a candidate', () => {
       const weights = Object.values(levels);
       expect(weights[0]).toBe(Math.max(...weights));
       expect(weights.at(-1)).toBeLessThanOrEqual(weights[0] as number);
+    }
+  });
+});
+
+describe('what is made use of', () => {
+  const blocked = (found: Partial<FileFacts>, from: number, to: number) =>
+    score(original, with_(found), { from, to }).blockedBy;
+
+  it('has to be in the candidate, at its timecode', () => {
+    expect(blocked({ durationFrames: 200 }, 0, 200)).toEqual([]);
+    expect(blocked({ durationFrames: 200 }, 0, 201)).toEqual(['duration']);
+    // Fifty frames were cut off its beginning.
+    const trimmed = { startFrame: 900_050, durationFrames: 200 };
+    expect(shiftOf(original, with_(trimmed))).toBe(-50);
+    expect(blocked(trimmed, 50, 250)).toEqual([]);
+    expect(blocked(trimmed, 49, 60)).toEqual(['duration']);
+    // It begins earlier than it did.
+    const longer = { startFrame: 899_000, durationFrames: 2000 };
+    expect(shiftOf(original, with_(longer))).toBe(1000);
+    expect(blocked(longer, 0, 250)).toEqual([]);
+    expect(blocked({ ...longer, durationFrames: 1200 }, 0, 250)).toEqual(['duration']);
+  });
+
+  it('is taken to be where it was in what says no timecode of its own', () => {
+    for (const startFrame of [0, null]) {
+      expect(shiftOf(original, with_({ startFrame }))).toBe(0);
+      expect(shiftOf(with_({ startFrame }), original)).toBe(0);
     }
   });
 });

@@ -270,6 +270,79 @@ describe('the health of the library', () => {
   });
 });
 
+describe('a file that begins later than the lost one', () => {
+  const SPOKEN = '1\n00:00:00,200 --> 00:00:00,600\nbefore\n\n2\n00:00:02,400 --> 00:00:02,800\nafter\n';
+  let id: number;
+  let stringOut: number;
+  const clip = (path: string, second: number, seconds: number) =>
+    makeClip(join(shelf, path), { seconds, reel: 'A009', timecode: `20:00:0${second}:00`, tone: 700 });
+  /** Where everything stands in it. */
+  const places = async () => {
+    const { markers } = await manager.call('markers', null, id);
+    const { assets: subclips } = await manager.call('subclips', null, id);
+    const { items } = await manager.call('stringOut', null, stringOut);
+    const { shown } = await manager.call('transcript', { source: null }, id);
+    return {
+      markers: markers.map(({ end, start }) => [start, end]),
+      subclips: subclips.map(({ inPlace }) => inPlace),
+      cuts: items.map((item) => [item.in, item.out]),
+      words: shown?.words.map(({ startMs, text }) => [text, startMs]),
+    };
+  };
+
+  it('has all that stands in it moved to its timecode; words that fell off come back with undo', async () => {
+    mkdirSync(join(shelf, 'late'));
+    clip('late/A009C001.mov', 0, 4);
+    await scan();
+    [{ id }] = (await find('name:A009C001')) as [Asset];
+    await editor.call(
+      'newMarker',
+      { kind: 'note', start: 60, end: 70, name: 'Gate', note: '', colour: 'red' } as never,
+      id,
+    );
+    await editor.call('newSubclip', { name: 'Opens', in: 50, out: 80 }, id);
+    const [project] = (await manager.call('projects', null)).projects;
+    const out = await editor.call('newStringOut', { name: 'Late', projectId: project?.id ?? 0, assetIds: [id] });
+    stringOut = out.id;
+    const items = out.items.map((item) => ({ ...item, in: 55, out: 75 }));
+    await editor.call('saveStringOut', { name: 'Late', version: out.version, items, markers: [] }, stringOut);
+    await editor.call('readTranscript', { text: SPOKEN }, id);
+    const before = await places();
+    expect(before).toEqual({
+      ...{ markers: [[60, 70]], subclips: [50], cuts: [[55, 75]] },
+      words: [
+        ['before', 200],
+        ['after', 2400],
+      ],
+    });
+    rmSync(join(shelf, 'late/A009C001.mov'));
+    mkdirSync(join(shelf, 'trimmed'));
+    clip('trimmed/A009C001.mov', 1, 3);
+    await scan();
+    const plan = await planned(manager, { assetId: id, storageId, path: 'trimmed/A009C001.mov' });
+    expect(states(plan.items)).toEqual([['A009C001.mov', 'accepted']]);
+    expect(await mended(manager, plan.id)).toMatchObject({ state: 'done', message: null });
+    const after = await places();
+    expect(after).toEqual({ markers: [[35, 45]], subclips: [25], cuts: [[30, 50]], words: [['after', 1400]] });
+    await manager.call('undo', {});
+    expect(await places()).toEqual(before);
+    await manager.call('redo', null);
+    expect(await places()).toEqual(after);
+    await manager.call('undo', {});
+    expect(await places()).toEqual(before);
+  });
+
+  it('is ruled out where something stands before it begins', async () => {
+    await editor.call(
+      'newMarker',
+      { kind: 'note', start: 5, end: null, name: 'Early', note: '', colour: 'red' } as never,
+      id,
+    );
+    const plan = await planned(manager, { assetId: id, storageId, path: 'trimmed/A009C001.mov' });
+    expect(plan.items).toMatchObject([{ state: 'blocked', matches: [{ blockedBy: ['duration'] }] }]);
+  });
+});
+
 describe('an entry that a scan made of the same file', () => {
   it('is folded in with what is known of the file, and comes back with undo', async () => {
     const copy = library.shelf('copy');

@@ -68,6 +68,22 @@ export function spokenWithin({ words, speakers }: Spoken, startMs: number, endMs
   };
 }
 
+/** What is said, moved by so many milliseconds; what would be said before the beginning is left out. */
+export function spokenMoved({ speakers, words }: Spoken, ms: number): Spoken {
+  const name = speakerAt(speakers, -ms);
+  return {
+    words: words
+      .filter(({ startMs }) => startMs + ms >= 0)
+      .map((word) => ({ ...word, startMs: word.startMs + ms, endMs: word.endMs + ms })),
+    speakers: [
+      ...(ms < 0 && name !== '' ? [{ fromMs: 0, name }] : []),
+      ...speakers
+        .filter(({ fromMs }) => fromMs + ms > 0 || ms >= 0)
+        .map((each) => ({ ...each, fromMs: each.fromMs + ms })),
+    ],
+  };
+}
+
 /** Where a moment lies in an asset: frames of its rate, or milliseconds where it has none. */
 export const placeOfMs = (ms: number, rate: { readonly num: number; readonly den: number } | null): number =>
   rate ? Math.floor((ms * rate.num) / (rate.den * 1000)) : ms;

@@ -1,13 +1,22 @@
 import { assigned } from './assignment';
 import type { FileFacts } from './facts';
 import { bareOf, stemOf } from './names';
-import { blocksOf, findingsOf, likenessOf, LIKENESSES, score, strengthOf, type Likeness, type Score } from './score';
+import {
+  blocksOf,
+  findingsOf,
+  likenessOf,
+  LIKENESSES,
+  score,
+  strengthOf,
+  type Likeness,
+  type Score,
+  type UsedRange,
+} from './score';
 
 export interface LostFile {
   readonly assetId: number;
   readonly facts: FileFacts;
-  /** Frames from the start of the media that bins and string-outs make use of. */
-  readonly neededFrames: number;
+  readonly used: UsedRange | null;
 }
 
 export interface Candidate {
@@ -97,7 +106,7 @@ export function planRelink(
     }),
   );
   const taken = new Set(first.values());
-  return lost.map(({ assetId, facts, neededFrames }, at) => {
+  return lost.map(({ assetId, facts, used }, at) => {
     const mine = pairs[at] ?? [];
     const whole = mine.reduce((sum, { isBlocked, strength }) => sum + (isBlocked ? 0 : Math.exp(strength)), 1);
     const chosen = mine.find(({ candidate }) => candidate === first.get(at));
@@ -107,7 +116,7 @@ export function planRelink(
       if (!pair.isPointed && pair.likeness === 'lookalike' && Math.exp(pair.strength) / whole < MIN_PROBABILITY)
         return [];
       const { facts: found, key } = candidates[pair.candidate] as Candidate;
-      return [{ key, probability, ...score(facts, found, neededFrames) }];
+      return [{ key, probability, ...score(facts, found, used) }];
     });
     return { assetId, matches: matches.slice(0, MAX_MATCHES) };
   });
@@ -117,14 +126,14 @@ export function planRelink(
 function pairsOf(lost: readonly LostFile[], candidates: readonly Candidate[], pointed: Pointed | null): Pair[][] {
   const met = meetings(lost, candidates);
   const shown = pointed ? candidates.findIndex(({ key }) => key === pointed.key) : -1;
-  return lost.map(({ assetId, facts, neededFrames }, at) => {
+  return lost.map(({ assetId, facts, used }, at) => {
     const isPointed = shown >= 0 && assetId === pointed?.assetId;
     return Array.from(new Set([...(met[at] ?? []), ...(isPointed ? [shown] : [])]), (candidate): Pair => {
       const { facts: found } = candidates[candidate] as Candidate;
       return {
         ...{ lost: at, candidate, isPointed: isPointed && candidate === shown, likeness: likenessOf(facts, found) },
         strength: strengthOf(findingsOf(facts, found)),
-        isBlocked: blocksOf(facts, found, neededFrames).length > 0,
+        isBlocked: blocksOf(facts, found, used).length > 0,
       };
     });
   });

@@ -57,8 +57,8 @@ function agreementOf(kind: EvidenceKind, expected: FileFacts, candidate: FileFac
   return (FOLDED.has(kind) ? fold(want) === fold(have) : want === have) ? 'agrees' : 'disagrees';
 }
 
-/** All that speaks for and against one candidate, for reading, and what kind of likeness that is. `neededFrames` is how much is used. */
-export function score(expected: FileFacts, candidate: FileFacts, neededFrames = 0): Score {
+/** All that speaks for and against one candidate, for reading, and what kind of likeness that is. `used` is what is made use of. */
+export function score(expected: FileFacts, candidate: FileFacts, used: UsedRange | null = null): Score {
   const evidence = EVIDENCE_KINDS.map((kind): Evidence => ({
     ...{ kind, agreement: agreementOf(kind, expected, candidate) },
     ...{ expected: READERS[kind](expected), found: READERS[kind](candidate) },
@@ -66,7 +66,7 @@ export function score(expected: FileFacts, candidate: FileFacts, neededFrames = 
   return {
     likeness: likenessOf(expected, candidate),
     evidence,
-    blockedBy: blocksOf(expected, candidate, neededFrames),
+    blockedBy: blocksOf(expected, candidate, used),
   };
 }
 
@@ -92,10 +92,30 @@ export function likenessOf(expected: FileFacts, candidate: FileFacts): Likeness 
 
 const foldedOf = (text: string | null): string | null => (text === null ? null : fold(text));
 
-export function blocksOf(expected: FileFacts, candidate: FileFacts, neededFrames: number): EvidenceKind[] {
+/** What bins, string-outs and people make use of, in frames from the start of the media; `to` is behind the last. */
+export interface UsedRange {
+  readonly from: number;
+  readonly to: number;
+}
+
+/**
+ * By how many frames everything in the lost original has to be moved so that it stands at the same timecode in the candidate; 0 where
+ * either says no timecode of its own, since then both are taken to begin together.
+ */
+export function shiftOf(expected: FileFacts, candidate: FileFacts): number {
+  const [was, is] = [toldStart(expected), toldStart(candidate)];
+  return was === null || is === null ? 0 : was - is;
+}
+
+function holds(expected: FileFacts, candidate: FileFacts, { from, to }: UsedRange): boolean {
+  const shift = shiftOf(expected, candidate);
+  return from + shift >= 0 && (candidate.durationFrames === null || to + shift <= candidate.durationFrames);
+}
+
+export function blocksOf(expected: FileFacts, candidate: FileFacts, used: UsedRange | null): EvidenceKind[] {
   const blocks: EvidenceKind[] = [];
   if (sameTime(expected, candidate).rate === false) blocks.push('rate');
-  if (candidate.durationFrames !== null && candidate.durationFrames < neededFrames) blocks.push('duration');
+  else if (used && !holds(expected, candidate, used)) blocks.push('duration');
   return blocks;
 }
 

@@ -17,7 +17,7 @@ import { selectByIds } from '../store/database';
 import { refused } from '../store/errors';
 import { writePlan, type FoundRules } from '../store/relink-plans';
 import { lostAmong } from '../store/relink-scope';
-import { neededFrames, untouchedAssets } from '../store/usage';
+import { untouchedAssets, usedRanges } from '../store/usage';
 import type { JobContext } from './context';
 import { predicted } from './predicted';
 import {
@@ -71,21 +71,21 @@ export async function findMissing(context: JobContext): Promise<Record<string, u
 
 /** What is known of missing originals, and how much of each is used. */
 async function lostOriginals({ db }: JobContext, ids: readonly number[]): Promise<LostOriginal[]> {
-  const [places, facts, needed] = await Promise.all([
+  const [places, facts, used] = await Promise.all([
     selectByIds<{ id: number; path: string; storage: string; storageId: number }>(
       db,
       'SELECT a.id, a.path, s.name AS storage, a.storage_id AS storageId FROM asset a JOIN storage s ON s.id = a.storage_id WHERE a.id IN (:ids) ORDER BY a.id',
       ids,
     ),
     factsOf(db, ids),
-    neededFrames(db),
+    usedRanges(db, ids),
   ]);
   return places.flatMap(({ id, path, storage, storageId }) => {
     const known = facts.get(id);
     if (!known) return [];
     return [
       {
-        ...{ assetId: id, facts: known, neededFrames: needed.get(id) ?? 0 },
+        ...{ assetId: id, facts: known, used: used.get(id) ?? null },
         ...{ place: { storageId, path }, lastSeen: `${storage}/${path}` },
       },
     ];

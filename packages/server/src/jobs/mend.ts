@@ -1,5 +1,5 @@
 import { basename } from 'node:path';
-import { score, type Evidence, type EvidenceKind, type FileFacts } from '@larder/core/relink';
+import { score, shiftOf, type Evidence, type EvidenceKind, type FileFacts, type UsedRange } from '@larder/core/relink';
 import { folderOf, type ShelfItem } from '@larder/core/shelf';
 import { probeItem } from '../media/probe';
 import { walkFolder } from '../media/walk';
@@ -11,7 +11,7 @@ import type { StorageRow } from '../store/models';
 import { relink, type Link } from '../store/relink';
 import { acceptedOf, noteTrouble, noteVerified, type Accepted } from '../store/relink-plans';
 import { lookAtStorage } from '../store/storages';
-import { neededFrames } from '../store/usage';
+import { usedRanges } from '../store/usage';
 import { wordJobError, type JobContext } from './context';
 import { candidateFacts, storageThere } from './relink-files';
 
@@ -27,13 +27,8 @@ export async function mend(context: JobContext): Promise<Record<string, unknown>
   const planId = Number(job.payload['planId']);
   const accepted = await acceptedOf(db, planId);
   report({ done: 0, total: accepted.length });
-  const [lost, needed] = await Promise.all([
-    factsOf(
-      db,
-      accepted.map(({ assetId }) => assetId),
-    ),
-    neededFrames(db),
-  ]);
+  const ids = accepted.map(({ assetId }) => assetId);
+  const [lost, used] = await Promise.all([factsOf(db, ids), usedRanges(db, ids)]);
   const folders = new Folders();
   const [links, troubles]: [Link[], Map<number, string>] = [[], new Map()];
   for (const [at, each] of accepted.entries()) {
@@ -41,7 +36,7 @@ export async function mend(context: JobContext): Promise<Record<string, unknown>
     try {
       const facts = lost.get(each.assetId);
       if (!facts) throw refused('The asset has been taken away.');
-      links.push(await opened(each, facts, { folders, needed: needed.get(each.assetId) ?? 0, signal }));
+      links.push(await opened(each, facts, { folders, used: used.get(each.assetId) ?? null, signal }));
     } catch (error) {
       signal.throwIfAborted();
       await refuseIfAway(await folders.storage(each.storageId));
@@ -96,26 +91,27 @@ class Folders {
 
 interface Opening {
   readonly folders: Folders;
-  readonly needed: number;
+  readonly used: UsedRange | null;
   readonly signal: AbortSignal;
 }
 
 async function opened(
   { assetId, path, storageId }: Accepted,
   lost: FileFacts,
-  { folders, needed, signal }: Opening,
+  { folders, signal, used }: Opening,
 ): Promise<Link> {
   const storage = await folders.storage(storageId);
   const item = await folders.item(storage, path);
   if (!item) throw refused(`${basename(path)} is not in ${storage.name} any more.`);
   const probed = await probeItem(storage.rootPath, item, signal);
-  const { blockedBy, evidence, likeness } = score(lost, candidateFacts(item, probed), needed);
+  const candidate = candidateFacts(item, probed);
+  const { blockedBy, evidence, likeness } = score(lost, candidate, used);
   if (blockedBy.length > 0)
     throw refused(
       `${basename(path)} cannot stand in for ${basename(lost.path)}: its ${blockedBy.join(' and ')} ${blockedBy.length > 1 ? 'rule' : 'rules'} it out.`,
     );
   const verified: readonly Evidence[] = evidence.filter(({ kind }) => VERIFIED.has(kind));
-  return { assetId, storageId, item, probed, likeness, verified };
+  return { assetId, storageId, item, probed, likeness, verified, shift: shiftOf(lost, candidate) };
 }
 
 /** What is on a volume that was pulled is not gone: the work ends, and the plan stays as it is. */

@@ -8,6 +8,7 @@ import type { Writing } from './change-feed';
 import { select } from './database';
 import { notFound, refused } from './errors';
 import { AssetRow, RenditionRow } from './models';
+import { moveRanges, type Moved } from './moved-ranges';
 import { untouchedAssets } from './usage';
 
 /** A missing original with the file that it is pointed at, which has just been opened. */
@@ -18,6 +19,8 @@ export interface Link {
   readonly probed: Probed;
   readonly likeness: Likeness;
   readonly verified: readonly Evidence[];
+  /** By how many frames everything in the asset is moved, so that it stays at its timecode. */
+  readonly shift: number;
 }
 
 /** What is said of an asset's file; what undo puts back. */
@@ -45,7 +48,7 @@ export async function relink(db: Sequelize, writing: Writing, links: readonly Li
     if (!asset) throw notFound('asset');
     if (asset.shelfState === 'online')
       throw refused(`${asset.name} is not missing any more: somebody mended it meanwhile. Nothing was relinked.`);
-    await pointAt(writing, asset, link);
+    await pointAt(db, writing, asset, link);
   }
   return folded;
 }
@@ -70,7 +73,8 @@ const AT_ONCE = 500;
 /** What the slate said stays known where the new file does not say it. */
 const KEPT = ['reel', 'scene', 'take', 'shotMs', 'startFrame'] as const;
 
-async function pointAt({ log, transaction }: Writing, asset: AssetRow, link: Link): Promise<void> {
+async function pointAt(db: Sequelize, writing: Writing, asset: AssetRow, link: Link): Promise<void> {
+  const { log, transaction } = writing;
   const { addedMs: _added, ...columns } = assetColumns(link.storageId, link.item, link.probed, Date.now());
   const kept = Object.fromEntries(
     KEPT.flatMap((key) => (asset[key] !== null && (columns as FileColumns)[key] == null ? [[key, asset[key]]] : [])),
@@ -79,7 +83,8 @@ async function pointAt({ log, transaction }: Writing, asset: AssetRow, link: Lin
   const before = pick(asset, Object.keys(after));
   await asset.update(after, { transaction });
   await remakeRenditions(asset, link.likeness !== 'lookalike', transaction);
-  log({ action: 'relink', entity: 'asset', entityId: asset.id, before, after });
+  const moved = await moveRanges(db, writing, asset, link.shift);
+  log({ action: 'relink', entity: 'asset', entityId: asset.id, before, after: { ...after, ...moved } });
 }
 
 const pick = (asset: AssetRow, keys: readonly string[]): FileColumns =>
@@ -167,6 +172,7 @@ async function twinsOf(db: Sequelize, links: readonly Link[], transaction: Trans
 }
 
 export interface RelinkSides {
+  readonly entity: string;
   readonly entityId: number;
   readonly action: string;
   readonly before: object;
@@ -183,7 +189,8 @@ export const RELINK_ACTIONS = ['relink', 'fold', 'unfold'] as const;
 export async function putRelinksBack(db: Sequelize, writing: Writing, changes: readonly RelinkSides[]): Promise<void> {
   const { log, transaction } = writing;
   const of = (action: string) => changes.filter((change) => change.action === action);
-  const moved = of('relink');
+  // String-outs go with the assets that they are cut from.
+  const moved = of('relink').filter(({ entity }) => entity === 'asset');
   const assets = await lockedAssets(
     moved.map(({ entityId }) => entityId),
     transaction,
@@ -195,10 +202,12 @@ export async function putRelinksBack(db: Sequelize, writing: Writing, changes: r
     const [was, is] = [before as FileColumns, after as FileColumns];
     if (!asset || asset.storageId !== is['storageId'] || asset.pathHash !== is['pathHash'])
       throw refused('One of these has been relinked or taken away since. Nothing was undone.');
+    const { lostWords = [], shift = 0 } = after as Partial<Moved>;
     const now = pick(asset, Object.keys(was));
     await asset.update({ ...was }, { transaction });
     await remakeRenditions(asset, was['fingerprint'] === is['fingerprint'] || sameTime(was, is), transaction);
-    log({ action: 'relink', entity: 'asset', entityId, before: now, after: was });
+    const moved = await moveRanges(db, writing, asset, -shift, lostWords);
+    log({ action: 'relink', entity: 'asset', entityId, before: now, after: { ...was, ...moved } });
   }
   for (const { entityId, before, after } of of('fold'))
     await unfold(db, writing, entityId, before as Folded, after as { into: number });

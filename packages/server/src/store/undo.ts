@@ -95,7 +95,8 @@ async function putBack(db: Sequelize, writing: Writing, personId: number, entrie
   if (all('poster')) return putPostersBack(db, writing, entries);
   if (all('marker')) return putMarkersBack(db, writing, entries);
   if (all('subclip', 'remove-subclip', 'restore-subclip')) return putSubclipsBack(db, writing, entries);
-  if (all(...RELINK_ACTIONS)) return putRelinksBack(db, writing, entries);
+  if (entries.every(({ action }) => RELINK_ACTIONS.some((each) => each === action)))
+    return putRelinksBack(db, writing, entries);
   if (all('correct')) return putWordsBack(db, writing, personId, entries);
   if (all('transcript')) return putTranscriptsBack(db, writing, personId, entries);
   if (isRetagging(entries)) return putRetaggedBack(db, writing, entries);

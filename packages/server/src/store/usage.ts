@@ -1,14 +1,44 @@
 import type { Sequelize } from 'sequelize';
+import type { UsedRange } from '@larder/core/relink';
 import { select, selectByIds } from './database';
 
-/** How many frames of each asset, from its first, string-outs make use of. */
-export async function neededFrames(db: Sequelize): Promise<Map<number, number>> {
-  const rows = await select<{ assetId: number; frames: number }>(
+interface RangeRow {
+  readonly assetId: number;
+  readonly start: number;
+  readonly end: number;
+}
+
+/** The range of each asset that string-outs are cut from, in frames from its first. */
+const cutRanges = (db: Sequelize): Promise<RangeRow[]> =>
+  select<RangeRow>(
     db,
-    `SELECT i.asset_id AS assetId, MAX(i.out_frame) AS frames
-     FROM string_out o, JSON_TABLE(o.items, '$[*]' COLUMNS (asset_id BIGINT PATH '$.assetId', out_frame BIGINT PATH '$.out')) i GROUP BY i.asset_id`,
+    `SELECT i.asset_id AS assetId, MIN(i.in_frame) AS start, MAX(i.out_frame) AS end
+     FROM string_out o, JSON_TABLE(o.items, '$[*]' COLUMNS (asset_id BIGINT PATH '$.assetId', in_frame BIGINT PATH '$.in', out_frame BIGINT PATH '$.out')) i GROUP BY i.asset_id`,
   );
-  return new Map(rows.map(({ assetId, frames }) => [Number(assetId), Number(frames)]));
+
+/** The range of each of some assets that string-outs, subclips and markers make use of, in frames; none for what nobody uses. */
+export async function usedRanges(db: Sequelize, ids: readonly number[]): Promise<Map<number, UsedRange>> {
+  const wanted = new Set(ids);
+  const rows = [
+    ...(await cutRanges(db)).filter(({ assetId }) => wanted.has(Number(assetId))),
+    ...(await selectByIds<RangeRow>(
+      db,
+      'SELECT parent_id AS assetId, MIN(in_place) AS start, MAX(in_place + duration_frames) AS end FROM asset WHERE parent_id IN (:ids) AND duration_frames IS NOT NULL GROUP BY parent_id',
+      ids,
+    )),
+    ...(await selectByIds<RangeRow>(
+      db,
+      `SELECT m.asset_id AS assetId, MIN(m.start_at) AS start, MAX(COALESCE(m.end_at, m.start_at + 1)) AS end FROM marker m JOIN asset a ON a.id = m.asset_id
+       WHERE m.asset_id IN (:ids) AND a.duration_frames IS NOT NULL GROUP BY m.asset_id`,
+      ids,
+    )),
+  ];
+  const used = new Map<number, UsedRange>();
+  for (const { assetId, end, start } of rows) {
+    const known = used.get(Number(assetId)) ?? { from: Infinity, to: 0 };
+    used.set(Number(assetId), { from: Math.min(known.from, Number(start)), to: Math.max(known.to, Number(end)) });
+  }
+  return used;
 }
 
 /** The projects in whose string-outs an asset is, by their names. */
@@ -27,7 +57,7 @@ export async function projectsCutFrom(db: Sequelize): Promise<Map<number, string
 /** Those of the assets that nobody has logged, tagged, pulled or cut with: as the scan left them. */
 export async function untouchedAssets(db: Sequelize, ids: readonly number[]): Promise<Set<number>> {
   if (ids.length === 0) return new Set();
-  const used = await neededFrames(db);
+  const cut = new Set((await cutRanges(db)).map(({ assetId }) => Number(assetId)));
   const rows = await selectByIds<{ id: number }>(
     db,
     `SELECT a.id FROM asset a WHERE a.id IN (:ids) AND a.title IS NULL AND a.description IS NULL AND a.notes IS NULL AND a.verdict IS NULL
@@ -37,7 +67,7 @@ export async function untouchedAssets(db: Sequelize, ids: readonly number[]): Pr
      AND NOT EXISTS (SELECT 1 FROM asset c WHERE c.parent_id = a.id)`,
     ids,
   );
-  return new Set(rows.map((row) => row.id).filter((id) => !used.has(id)));
+  return new Set(rows.map((row) => row.id).filter((id) => !cut.has(id)));
 }
 
 /** Who has said anything of assets, by their names. */
