@@ -2,6 +2,8 @@ import { planRelink, type Match } from '@larder/core/relink';
 import { round, type Figure } from './kit';
 import { damagedLibrary, DAMAGES, type Case, type DamagedLibrary } from './relink-damage';
 import { fittedWeights } from './relink-fit';
+import { plan } from './relink-plan';
+import { walk } from './relink-walk';
 
 type Print = (figure: Figure) => void;
 
@@ -76,6 +78,6 @@ async function fit(): Promise<void> {
   process.stdout.write(`${[...lines, `bias ${bias.toFixed(2)}`].join('\n')}\n`);
 }
 
-export const relink = { quality };
+export const relink = { quality, plan, walk };
 /** What core keeps as tables, to be printed. */
 export const tables = { fit };

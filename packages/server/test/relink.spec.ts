@@ -171,6 +171,9 @@ describe('a plan', () => {
     expect(await found({ of: 'storage', id: storageId, folder: 'day/A00' })).toEqual([]);
     const looked = async (asked: object) => (await planned(manager, { ...everywhere(), ...asked })).items[0]?.state;
     expect(await looked({ passOver: ['ELSE*'] })).toBe('unfound');
+    // Who chooses such a folder wants it.
+    const chosen = { places: [{ storageId, folder: 'elsewhere', deep: true }], passOver: ['ELSE*'] };
+    expect(await looked(chosen)).toBe('accepted');
     expect(await looked({ names: '*C003*' })).toBe('accepted');
     expect(await looked({ names: '*C004*' })).toBe('unfound');
     expect(await looked({ places: [{ storageId, folder: 'elsewhere', deep: false }] })).toBe('unfound');

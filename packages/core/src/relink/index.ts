@@ -1,7 +1,17 @@
 /** Finding lost originals again: evidence, scores, plans for many at once, and what became of whole folders. */
 export { assigned, type Worth } from './assignment';
 export type { FileFacts } from './facts';
-export { meetings, planRelink, type Candidate, type LostFile, type Match, type Pointed, type Proposal } from './plan';
+export { beginningOf } from './names';
+export {
+  meetings,
+  MOST_MEETING,
+  planRelink,
+  type Candidate,
+  type LostFile,
+  type Match,
+  type Pointed,
+  type Proposal,
+} from './plan';
 export { isNamed, PASSED_OVER, passesOver } from './pass-over';
 export { placeBy, ruleKey, ruleOf, rulesIn, type Explained, type MoveRule, type Place } from './rules';
 export * from './score';

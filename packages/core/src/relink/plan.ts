@@ -49,7 +49,7 @@ const LEAST_STRENGTH = Math.log(MIN_PROBABILITY);
 const EXACT_WORTH = 1000;
 const POINTED_WORTH = 1_000_000;
 /** Where more than these meet, it says nothing by itself: `C0001` in a library of a thousand cards. */
-const MOST_MEETING = 400;
+export const MOST_MEETING = 400;
 
 /** Keys under which a lost file and a candidate must meet at least once to be compared, so that not every pair is. */
 function meetingPoints({ path, bytes, checksum, durationFrames, fingerprint, reel, startFrame }: FileFacts) {

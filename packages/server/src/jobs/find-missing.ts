@@ -5,35 +5,45 @@ import {
   ruleKey,
   ruleOf,
   rulesIn,
+  type FileFacts,
   type MoveRule,
   type Place,
   type Pointed,
   type Proposal,
 } from '@larder/core/relink';
+import { folderOf, type ShelfItem } from '@larder/core/shelf';
 import type { FindMissing, RelinkMatch, RelinkPoint } from '@larder/contract';
+import { quickWalk, QuickWalkFailed } from '../media/quick-walk';
 import { walk, whereabouts } from '../media/walk';
-import { factsOf } from '../store/assets';
 import { selectByIds } from '../store/database';
 import { refused } from '../store/errors';
+import { factsOf } from '../store/file-facts';
+import type { StorageRow } from '../store/models';
+import { below, catalogued } from '../store/relink-candidates';
 import { writePlan, type FoundRules } from '../store/relink-plans';
 import { lostAmong } from '../store/relink-scope';
 import { untouchedAssets, usedRanges } from '../store/usage';
 import type { JobContext } from './context';
 import { predicted } from './predicted';
 import {
-  candidatesOf,
-  keyOf,
+  candidateOf,
+  isAsCatalogued,
+  openFiles,
   placeKey,
   storageThere,
-  type Candidates,
+  withOwners,
+  type FoundCandidate,
   type FoundFile,
   type LostOriginal,
+  type OwnedFile,
 } from './relink-files';
 
-/** What is looked for, where it was looked, and what is accepted of it without a look. */
+/** What is looked for, what was found, and what is accepted of it without a look. */
 interface Search {
   readonly lost: readonly LostOriginal[];
-  readonly files: readonly FoundFile[];
+  readonly candidates: readonly FoundCandidate[];
+  /** How many files were looked at. */
+  readonly looked: number;
   readonly pointed: Pointed | null;
   /** What a file that a person points at tells of the others; null where nobody does. */
   readonly rule: MoveRule | null;
@@ -45,14 +55,16 @@ interface Search {
  * says that they are. Makes a plan only; nothing is relinked.
  */
 export async function findMissing(context: JobContext): Promise<Record<string, unknown>> {
-  const { db, job } = context;
-  const payload = job.payload as unknown as FindMissing | { readonly pointed: RelinkPoint };
-  const { accepts, files, lost, pointed, rule } =
-    'pointed' in payload ? await fromOne(context, payload.pointed) : await everywhere(context, payload);
-  const { candidates, owners } = await candidatesOf(context, files);
+  const payload = context.job.payload as unknown as FindMissing | { readonly pointed: RelinkPoint };
+  const search = 'pointed' in payload ? await fromOne(context, payload.pointed) : await everywhere(context, payload);
+  return { ...(await keepPlan(context, search)) };
+}
+
+async function keepPlan({ db, job }: JobContext, search: Search): Promise<FoundRules> {
+  const { accepts, candidates, looked, lost, pointed, rule } = search;
   const plan = planRelink(lost, candidates, pointed);
   const rules = rulesOf(lost, plan, rule);
-  const matches = await matchesOf(context, plan, candidates, owners);
+  const matches = await matchesOf(db, plan, candidates);
   const isAccepted = (assetId: number, first: RelinkMatch | undefined): boolean => {
     if (!first || first.blockedBy.length > 0 || (first.catalogued && !first.catalogued.untouched)) return false;
     return accepts(assetId, first);
@@ -65,8 +77,7 @@ export async function findMissing(context: JobContext): Promise<Record<string, u
       accepted: isAccepted(assetId, matches[at]?.[0]),
     })),
   );
-  const result: FoundRules = { looked: files.length, rules: rules.all };
-  return { ...result };
+  return { looked, rules: rules.all };
 }
 
 /** What is known of missing originals, and how much of each is used. */
@@ -94,30 +105,103 @@ async function lostOriginals({ db }: JobContext, ids: readonly number[]): Promis
 
 /** What is looked for among all files in the places that are asked for. */
 async function everywhere(context: JobContext, asked: FindMissing): Promise<Search> {
-  const lost = await lostOriginals(context, await lostAmong(context.db, asked.lost));
-  return {
-    ...{ lost, files: await filesIn(context, asked), pointed: null, rule: null },
-    accepts: (_assetId, { likeness }) => asked.acceptsExact && likeness === 'exact',
+  const { db, report } = context;
+  const lost = await lostOriginals(context, await lostAmong(db, asked.lost));
+  const known = await catalogued(db, lost, asked);
+  const search = {
+    ...{ lost, pointed: null, rule: null },
+    accepts: (_assetId: number, { likeness }: RelinkMatch) => asked.acceptsExact && likeness === 'exact',
   };
+  // What the catalogue has is told at once, while the disks are still walked.
+  const told = known.map(({ assetId: owner, facts, storage, storageId }): FoundCandidate => ({
+    ...{ key: placeKey({ storageId, path: facts.path }), storageId, storage, owner, facts },
+  }));
+  await keepPlan(context, { ...search, candidates: told, looked: 0 });
+  report({ message: 'What is catalogued is looked through; now the rest' });
+  const facts = new Map([
+    ...known.map((file): [number, FileFacts] => [file.assetId, file.facts]),
+    ...lost.map((file): [number, FileFacts] => [file.assetId, file.facts]),
+  ]);
+  const walked = await walkPlaces(context, asked, facts);
+  const candidates = [...walked.known, ...(await openFiles(context, walked.toOpen))];
+  return { ...search, candidates, looked: walked.looked };
 }
 
-async function filesIn(
-  { report, signal }: JobContext,
-  { names, passOver, places }: Pick<FindMissing, 'names' | 'passOver' | 'places'>,
-): Promise<FoundFile[]> {
-  const files = new Map<string, FoundFile>();
-  for (const { deep, folder, storageId } of places) {
-    const storage = await storageThere(storageId);
-    if ((await whereabouts(storage.rootPath, folder)) === 'outside')
-      throw refused(`${folder} lies outside the storage: a link leads out of it.`);
-    const options = { deep, signal, passesOver: passesOver(passOver), onUnreadable: () => undefined };
-    for await (const part of walk(storage.rootPath, folder, options)) {
-      for (const item of part)
-        if (names === '' || isNamed(item.name, names)) files.set(keyOf({ storage, item }), { storage, item });
-      report({ message: `${files.size} files found so far` });
+interface Walked {
+  readonly looked: number;
+  /** What the catalogue knows, as far as it could be what is looked for. */
+  readonly known: FoundCandidate[];
+  /** What has to be opened to know what it is. */
+  readonly toOpen: OwnedFile[];
+}
+
+/** So many files are asked for in the catalogue together. */
+const ASKED_AT_ONCE = 900;
+
+/** Walks the places that are asked for. Only what matters is held: of what is catalogued and as it was, what could be looked for. */
+async function walkPlaces(
+  { db, report, signal }: JobContext,
+  { names, passOver, places }: FindMissing,
+  facts: ReadonlyMap<number, FileFacts>,
+): Promise<Walked> {
+  const known = new Map<string, FoundCandidate>();
+  const toOpen = new Map<string, OwnedFile>();
+  const sort = async (files: readonly FoundFile[]): Promise<void> => {
+    for (const file of await withOwners(db, files)) {
+      const key = placeKey({ storageId: file.storage.id, path: file.item.path });
+      const said = file.owner && facts.get(file.owner.id);
+      if (!isAsCatalogued(file)) toOpen.set(key, file);
+      else if (said) known.set(key, candidateOf(file, said));
     }
+  };
+  const isPassed = passesOver(passOver);
+  let looked = 0;
+  for (const place of places) {
+    const storage = await storageThere(place.storageId);
+    if ((await whereabouts(storage.rootPath, place.folder)) === 'outside')
+      throw refused(`${place.folder} lies outside the storage: a link leads out of it.`);
+    const before = looked;
+    const through = async (parts: AsyncIterable<readonly ShelfItem[]>): Promise<void> => {
+      looked = before;
+      let waiting: FoundFile[] = [];
+      for await (const part of parts) {
+        if (isPassed(below(place.folder, folderOf(part[0]?.path ?? '')))) continue;
+        for (const item of part) if (names === '' || isNamed(item.name, names)) waiting.push({ storage, item });
+        if (waiting.length < ASKED_AT_ONCE) continue;
+        looked += waiting.length;
+        report({ message: `${looked} files found so far` });
+        await sort(waiting);
+        waiting = [];
+      }
+      looked += waiting.length;
+      await sort(waiting);
+    };
+    await walkPlace(storage, place, { isPassed, signal, through });
   }
-  return [...files.values()];
+  return { looked, known: [...known.values()], toOpen: [...toOpen.values()] };
+}
+
+interface Walking {
+  isPassed(folder: string): boolean;
+  readonly signal: AbortSignal;
+  /** Given all parts from the beginning, again where the quick way failed. */
+  through(parts: AsyncIterable<readonly ShelfItem[]>): Promise<void>;
+}
+
+/** Walks one place: a near disk in one go, a network volume, and what cannot be read in one go, step by step. */
+export async function walkPlace(
+  { kind, rootPath }: Pick<StorageRow, 'kind' | 'rootPath'>,
+  { deep, folder }: Pick<FindMissing['places'][number], 'deep' | 'folder'>,
+  { isPassed, signal, through }: Walking,
+): Promise<void> {
+  if (kind !== 'network')
+    try {
+      return await through(quickWalk(rootPath, folder, { deep, signal }));
+    } catch (error) {
+      if (!(error instanceof QuickWalkFailed)) throw error;
+    }
+  const options = { deep, signal, passesOver: (inner: string) => isPassed(below(folder, inner)) };
+  return through(walk(rootPath, folder, { ...options, onUnreadable: () => undefined }));
 }
 
 /** One that a person points at, and what is explained by what became of it. */
@@ -129,8 +213,21 @@ async function fromOne(context: JobContext, at: RelinkPoint): Promise<Search> {
   const one = all.find(({ assetId }) => assetId === at.assetId);
   if (!one) throw refused('This asset is not missing any more.');
   const { files, isAbout, rule } = await predicted(context, all, { lost: one, at });
+  const owned = await withOwners(context.db, files);
+  const facts = await factsOf(
+    context.db,
+    owned.flatMap(({ owner }) => (owner ? [owner.id] : [])),
+  );
+  const said = (file: OwnedFile) => (isAsCatalogued(file) && file.owner ? facts.get(file.owner.id) : undefined);
+  const candidates = [
+    ...owned.flatMap((file) => (said(file) ? [candidateOf(file, said(file) as FileFacts)] : [])),
+    ...(await openFiles(
+      context,
+      owned.filter((file) => !said(file)),
+    )),
+  ];
   return {
-    ...{ lost: all.filter(({ assetId }) => isAbout(assetId)), files, rule },
+    ...{ lost: all.filter(({ assetId }) => isAbout(assetId)), candidates, looked: files.length, rule },
     pointed: { assetId: at.assetId, key: placeKey(at) },
     accepts: (assetId) => assetId === at.assetId,
   };
@@ -167,26 +264,24 @@ function placeOf(key: string): Place {
 }
 
 async function matchesOf(
-  { db }: JobContext,
+  db: JobContext['db'],
   plan: readonly Proposal[],
-  candidates: Candidates['candidates'],
-  owners: Candidates['owners'],
+  candidates: readonly FoundCandidate[],
 ): Promise<RelinkMatch[][]> {
-  const files = new Map(candidates.map(({ file, key }) => [key, file]));
+  const byKey = new Map(candidates.map((candidate) => [candidate.key, candidate]));
   const untouched = await untouchedAssets(db, [
-    ...new Set(plan.flatMap(({ matches }) => matches.flatMap(({ key }) => owners.get(key) ?? []))),
+    ...new Set(plan.flatMap(({ matches }) => matches.flatMap(({ key }) => byKey.get(key)?.owner ?? []))),
   ]);
   return plan.map(({ assetId, matches }) =>
     matches.flatMap(({ key, ...score }): RelinkMatch[] => {
-      const [file, owner] = [files.get(key), owners.get(key)];
-      if (!file) return [];
-      const { item, storage } = file;
+      const found = byKey.get(key);
+      if (!found) return [];
+      const { facts, owner, storage, storageId } = found;
       return [
         {
-          ...{ storageId: storage.id, storage: storage.name, path: item.path, ...score },
+          ...{ storageId, storage, path: facts.path, ...score },
           // Another place of the same asset is nobody else's.
-          catalogued:
-            owner === undefined || owner === assetId ? null : { assetId: owner, untouched: untouched.has(owner) },
+          catalogued: owner === null || owner === assetId ? null : { assetId: owner, untouched: untouched.has(owner) },
         },
       ];
     }),

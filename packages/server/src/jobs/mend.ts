@@ -3,7 +3,7 @@ import { score, shiftOf, type Evidence, type EvidenceKind, type FileFacts, type 
 import { folderOf, type ShelfItem } from '@larder/core/shelf';
 import { probeItem } from '../media/probe';
 import { walkFolder } from '../media/walk';
-import { factsOf } from '../store/assets';
+import { factsOf } from '../store/file-facts';
 import { write } from '../store/change-feed';
 import { refused, RequestError } from '../store/errors';
 import { queueVerify } from '../store/fixity';

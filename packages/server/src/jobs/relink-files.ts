@@ -1,9 +1,9 @@
+import type { Sequelize } from 'sequelize';
 import type { Candidate, FileFacts, LostFile, Place } from '@larder/core/relink';
 import type { ShelfItem } from '@larder/core/shelf';
 import { countingForRate } from '@larder/core/timecode';
 import { probeItem, type Probed } from '../media/probe';
 import { ToolError } from '../media/run';
-import { factsOf } from '../store/assets';
 import { select } from '../store/database';
 import { notFound, refused } from '../store/errors';
 import { StorageRow } from '../store/models';
@@ -51,65 +51,80 @@ export async function storageThere(id: number): Promise<StorageRow> {
 }
 
 export const placeKey = ({ path, storageId }: Place): string => `${storageId}/${path}`;
-export const keyOf = ({ item, storage }: FoundFile): string => placeKey({ storageId: storage.id, path: item.path });
 
-/** So many files are opened at once. */
-const OPENED_AT_ONCE = 4;
+/** What the catalogue has of a file. */
+interface Owner {
+  readonly id: number;
+  readonly bytes: number;
+  readonly modifiedMs: number;
+}
+
+export interface OwnedFile extends FoundFile {
+  /** Null for what is not catalogued. */
+  readonly owner: Owner | null;
+}
+
+/** A file that could be a lost original, with what it says of itself. */
+export interface FoundCandidate extends Candidate {
+  readonly storageId: number;
+  readonly storage: string;
+  /** The asset that has it; null for none. */
+  readonly owner: number | null;
+}
+
+export const candidateOf = ({ item, owner, storage }: OwnedFile, facts: FileFacts): FoundCandidate => ({
+  ...{ key: placeKey({ storageId: storage.id, path: item.path }), storageId: storage.id, storage: storage.name },
+  ...{ owner: owner?.id ?? null, facts: { ...facts, path: item.path } },
+});
+
+export const isAsCatalogued = ({ item, owner }: OwnedFile): boolean =>
+  owner !== null && owner.bytes === item.bytes && owner.modifiedMs === item.modifiedMs;
+
 /** So many places are asked for at once. */
 const OWNERS_AT_ONCE = 900;
 
-export interface Candidates {
-  /** By their places among the files; what cannot be read is none. */
-  readonly candidates: readonly (Candidate & { readonly file: FoundFile })[];
-  /** Of which asset a file is, by its key. */
-  readonly owners: ReadonlyMap<string, number>;
+/** Which assets have some files of one storage, as their own or as another place. */
+export async function withOwners(db: Sequelize, files: readonly FoundFile[]): Promise<OwnedFile[]> {
+  const owned: OwnedFile[] = [];
+  for (let start = 0; start < files.length; start += OWNERS_AT_ONCE) {
+    const some = files.slice(start, start + OWNERS_AT_ONCE).map((file) => ({ file, hash: pathHash(file.item.path) }));
+    const rows = await select<Owner & { readonly hash: string }>(
+      db,
+      `SELECT id, bytes, modified_ms AS modifiedMs, path_hash AS hash FROM asset WHERE storage_id = :storageId AND path_hash IN (:hashes)
+       UNION ALL SELECT asset_id, bytes, modified_ms, path_hash FROM asset_location WHERE storage_id = :storageId AND path_hash IN (:hashes)`,
+      { storageId: some[0]?.file.storage.id, hashes: some.map(({ hash }) => hash) },
+    );
+    const owners = new Map(rows.map(({ hash, ...owner }) => [hash, owner]));
+    owned.push(...some.map(({ file, hash }) => ({ ...file, owner: owners.get(hash) ?? null })));
+  }
+  return owned;
 }
 
-/** What files say of themselves. What the catalogue has is known already, if it is as the catalogue has it; only the rest is opened. */
-export async function candidatesOf(
-  { db, report, signal }: JobContext,
-  files: readonly FoundFile[],
-): Promise<Candidates> {
+/** So many files are opened at once. */
+const OPENED_AT_ONCE = 4;
+
+/** What files say of themselves; those that cannot be read are no candidates. */
+export async function openFiles(
+  { report, signal }: Pick<JobContext, 'report' | 'signal'>,
+  files: readonly OwnedFile[],
+): Promise<FoundCandidate[]> {
   report({ done: 0, total: files.length, message: null });
-  const owners = await ownersOf({ db }, files);
-  const known = await factsOf(db, [...new Set(owners.values())]);
-  const candidate = async (file: FoundFile) => {
-    const [key, { item, storage }] = [keyOf(file), file];
-    const facts = known.get(owners.get(key) ?? 0);
-    if (facts && facts.bytes === item.bytes && facts.modifiedMs === item.modifiedMs)
-      return [{ key, file, facts: { ...facts, path: item.path } }];
+  const open = async (file: OwnedFile): Promise<FoundCandidate[]> => {
     try {
-      return [{ key, file, facts: candidateFacts(item, await probeItem(storage.rootPath, item, signal)) }];
+      const { item, storage } = file;
+      return [candidateOf(file, candidateFacts(item, await probeItem(storage.rootPath, item, signal)))];
     } catch (error) {
       signal.throwIfAborted();
       if (error instanceof ToolError && error.reason === 'cancelled') throw error;
       return [];
     }
   };
-  const candidates: (Candidate & { readonly file: FoundFile })[] = [];
+  const candidates: FoundCandidate[] = [];
   for (let start = 0; start < files.length; start += OPENED_AT_ONCE) {
     signal.throwIfAborted();
     const some = files.slice(start, start + OPENED_AT_ONCE);
-    candidates.push(...(await Promise.all(some.map(candidate))).flat());
+    candidates.push(...(await Promise.all(some.map(open))).flat());
     report({ done: start + some.length });
   }
-  return { candidates, owners };
-}
-
-async function ownersOf({ db }: Pick<JobContext, 'db'>, files: readonly FoundFile[]): Promise<Map<string, number>> {
-  const keys = new Map(files.map((file) => [`${file.storage.id} ${pathHash(file.item.path)}`, keyOf(file)]));
-  const owners = new Map<string, number>();
-  for (const storageId of new Set(files.map(({ storage }) => storage.id))) {
-    const hashes = files.flatMap(({ item, storage }) => (storage.id === storageId ? [pathHash(item.path)] : []));
-    for (let start = 0; start < hashes.length; start += OWNERS_AT_ONCE) {
-      const rows = await select<{ id: number; pathHash: string }>(
-        db,
-        `SELECT id, path_hash AS pathHash FROM asset WHERE storage_id = :storageId AND path_hash IN (:hashes)
-         UNION ALL SELECT asset_id, path_hash FROM asset_location WHERE storage_id = :storageId AND path_hash IN (:hashes)`,
-        { storageId, hashes: hashes.slice(start, start + OWNERS_AT_ONCE) },
-      );
-      for (const { id, pathHash: hash } of rows) owners.set(keys.get(`${storageId} ${hash}`) ?? '', id);
-    }
-  }
-  return owners;
+  return candidates;
 }

@@ -324,49 +324,6 @@ export const searchDocument = (asset: Asset, others: SearchDocument['values']): 
   values: { ...fieldValues(asset), ...others },
 });
 
-/** What relinking compares: the catalogue's side. */
-export async function factsOf(db: Sequelize, ids: readonly number[]): Promise<Map<number, FileFacts>> {
-  const facts = new Map<number, FileFacts>();
-  for (let start = 0; start < ids.length; start += FACTS_AT_ONCE)
-    await addFacts(db, ids.slice(start, start + FACTS_AT_ONCE), facts);
-  return facts;
-}
-
-const FACTS_AT_ONCE = 900;
-
-async function addFacts(db: Sequelize, ids: readonly number[], facts: Map<number, FileFacts>): Promise<void> {
-  const [found, hashes] = await Promise.all([records(db, 'WHERE a.id IN (:ids)', { ids }), goodHashes(db, ids)]);
-  for (const record of found)
-    facts.set(record.id, {
-      ...relinkFacts(assetOf(record, NOTHING, NOTHING.renditions)),
-      fingerprint: record.fingerprint,
-      checksum: hashes.get(record.id) ?? null,
-    });
-}
-
-/** Relinking asks for nothing that hangs on an asset. */
-const NOTHING: Hanging = {
-  tags: new Map(),
-  bins: new Map(),
-  markers: new Map(),
-  renditions: new Map(),
-  locations: new Map(),
-};
-
-const relinkFacts = (asset: Asset): Omit<FileFacts, 'fingerprint' | 'checksum'> => ({
-  path: asset.path,
-  bytes: asset.bytes,
-  modifiedMs: asset.modifiedMs,
-  counting: countingOf(asset),
-  durationFrames: asset.durationFrames,
-  startFrame: asset.startFrame,
-  reel: asset.reel,
-  width: asset.width,
-  height: asset.height,
-  channels: asset.sound?.channels ?? null,
-  shotMs: asset.shotMs,
-});
-
 /** What string-outs and the conform check need of an asset; undefined for one without moving picture. */
 export function mediaOf(asset: Asset): ConformMedia | undefined {
   const counting = countingOf(asset);

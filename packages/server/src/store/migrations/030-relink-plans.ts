@@ -7,6 +7,8 @@ const CHANGES = [
   `CREATE TABLE relink_match (job_id BIGINT NOT NULL, asset_id BIGINT NOT NULL, place INT NOT NULL, storage_id BIGINT NOT NULL, path VARCHAR(2000) COLLATE utf8mb4_bin NOT NULL, path_hash CHAR(40) NOT NULL, likeness VARCHAR(12) NOT NULL,
     probability DOUBLE NOT NULL, evidence JSON NOT NULL, blocked_by VARCHAR(100) NOT NULL, owner_id BIGINT, owner_free BOOLEAN NOT NULL,
     PRIMARY KEY (job_id, asset_id, place), FOREIGN KEY (job_id, asset_id) REFERENCES relink_item (job_id, asset_id) ON DELETE CASCADE, FOREIGN KEY (storage_id) REFERENCES storage (id) ON DELETE CASCADE)`,
+  // What of a million is a lost original is found by how it is called and where it begins.
+  `ALTER TABLE asset ADD KEY by_start (start_frame, duration_frames), ADD KEY by_reel_start (reel, start_frame), DROP KEY by_reel`,
   `INSERT INTO job_limit VALUES ('mend', 1)`,
 ];
 

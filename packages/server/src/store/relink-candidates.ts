@@ -1,0 +1,131 @@
+import type { Sequelize } from 'sequelize';
+import { beginningOf, isNamed, MOST_MEETING, passesOver, type FileFacts, type LostFile } from '@larder/core/relink';
+import { folderOf } from '@larder/core/shelf';
+import type { FindMissing } from '@larder/contract';
+import { select, selectByIds } from './database';
+import { factsOf } from './file-facts';
+
+/** A catalogued file that could be a lost original. */
+export interface CataloguedFile {
+  readonly assetId: number;
+  readonly storageId: number;
+  readonly storage: string;
+  readonly facts: FileFacts;
+}
+
+/** So many are asked for in one question. */
+const AT_ONCE = 900;
+/** So many beginnings of names are: each is a question of its own within it. */
+const NAMES_AT_ONCE = 200;
+
+const escaped = (text: string): string => text.replace(/[\\%_]/g, '\\$&');
+
+/** Pieces of a list, each no longer than so much. */
+function* pieces<T>(all: readonly T[], length: number): Generator<readonly T[]> {
+  for (let start = 0; start < all.length; start += length) yield all.slice(start, start + length);
+}
+
+/** Files whose names begin as some do. */
+async function named(db: Sequelize, beginnings: readonly string[]): Promise<number[]> {
+  const parts = beginnings.map(
+    (_each, at) => `(SELECT id FROM asset WHERE name LIKE :n${at} LIMIT ${MOST_MEETING + 1})`,
+  );
+  const values = Object.fromEntries(beginnings.map((beginning, at) => [`n${at}`, `${escaped(beginning)}%`]));
+  return (await select<{ id: number }>(db, parts.join(' UNION '), values)).map(({ id }) => id);
+}
+
+/** Two columns that say the same in a lost file and in others, by an index of both; `first` with its type. */
+interface Pair {
+  readonly first: readonly [column: string, type: string];
+  readonly second: string;
+  of(facts: FileFacts): readonly [string | number | null, number | null];
+}
+
+const PAIRS: readonly Pair[] = [
+  {
+    first: ['start_frame', 'BIGINT'],
+    second: 'duration_frames',
+    of: ({ durationFrames, startFrame }) => [startFrame, durationFrames],
+  },
+  { first: ['reel', 'VARCHAR(100)'], second: 'start_frame', of: ({ reel, startFrame }) => [reel, startFrame] },
+];
+
+/** Files that say one of some pairs of things. */
+async function paired(
+  db: Sequelize,
+  { first: [first, type], second }: Pair,
+  values: readonly (readonly unknown[])[],
+): Promise<number[]> {
+  const rows = await select<{ ids: string }>(
+    db,
+    `SELECT GROUP_CONCAT(a.id) AS ids FROM JSON_TABLE(:values, '$[*]' COLUMNS (one ${type} PATH '$[0]', other BIGINT PATH '$[1]')) r
+     JOIN asset a ON a.${first} = r.one AND a.${second} = r.other GROUP BY r.one, r.other HAVING COUNT(*) <= ${MOST_MEETING}`,
+    { values: JSON.stringify(values) },
+  );
+  return rows.flatMap(({ ids }) => ids.split(',').map(Number));
+}
+
+/** All that meets some lost files by name, bytes, timecode with length, or reel with timecode. */
+async function meeting(db: Sequelize, lost: readonly FileFacts[]): Promise<Set<number>> {
+  const ids = new Set<number>();
+  const add = (some: readonly number[]): void => some.forEach((id) => ids.add(id));
+  const beginnings = [...new Set(lost.map(({ path }) => beginningOf(path)))];
+  for (const some of pieces(beginnings, NAMES_AT_ONCE)) add(await named(db, some));
+  const prints = [...new Set(lost.flatMap(({ fingerprint }) => fingerprint ?? []))];
+  for (const some of pieces(prints, AT_ONCE))
+    add(
+      (await select<{ id: number }>(db, 'SELECT id FROM asset WHERE fingerprint IN (:some)', { some })).map(
+        ({ id }) => id,
+      ),
+    );
+  for (const pair of PAIRS) {
+    const known = lost.map((facts) => pair.of(facts)).filter((values) => !values.includes(null));
+    const each = new Map(known.map((values) => [JSON.stringify(values), values]));
+    for (const some of pieces([...each.values()], AT_ONCE)) add(await paired(db, pair, some));
+  }
+  return ids;
+}
+
+/** The path of a folder from one on in which it lies: whoever chose that one wants it, whatever it is called. */
+export const below = (outer: string, folder: string): string =>
+  outer === '' ? folder : folder.slice(outer.length + 1);
+
+/**
+ * The catalogued files in some places that could be lost originals, without a look at the disk. What too many have in common says
+ * nothing, so that of each way to meet no more are read than that would be.
+ */
+export async function catalogued(
+  db: Sequelize,
+  lost: readonly Pick<LostFile, 'facts'>[],
+  { names, passOver, places }: Pick<FindMissing, 'names' | 'passOver' | 'places'>,
+): Promise<CataloguedFile[]> {
+  const ids = await meeting(
+    db,
+    lost.map(({ facts }) => facts),
+  );
+  const rows = await selectByIds<{ id: number; storageId: number; storage: string; path: string }>(
+    db,
+    `SELECT a.id, a.storage_id AS storageId, s.name AS storage, a.path FROM asset a JOIN storage s ON s.id = a.storage_id
+     WHERE a.id IN (:ids) AND a.shelf_state = 'online' AND s.state = 'online'`,
+    [...ids],
+  );
+  const isPassed = passesOver(passOver);
+  const isAsked = ({ path, storageId }: { readonly path: string; readonly storageId: number }): boolean =>
+    places.some((place) => {
+      if (place.storageId !== storageId) return false;
+      const folder = folderOf(path);
+      if (folder === place.folder) return true;
+      const isWithin = place.folder === '' || folder.startsWith(`${place.folder}/`);
+      return place.deep && isWithin && !isPassed(below(place.folder, folder));
+    }) &&
+    (names === '' || isNamed(path.slice(path.lastIndexOf('/') + 1), names));
+  const asked = rows.filter(isAsked);
+  const facts = await factsOf(
+    db,
+    asked.map(({ id }) => id),
+  );
+  return asked.flatMap(({ id, storage, storageId }) => {
+    const known = facts.get(id);
+    return known ? [{ assetId: id, storageId, storage, facts: known }] : [];
+  });
+}
