@@ -103,10 +103,10 @@ const SHOTS: readonly Shot[] = [
     name: 'upkeep',
     path: '/upkeep',
     before: async (page) => {
-      await page.waitForSelector('form.look button:not([disabled])');
-      await page.click('form.look button');
-      await page.waitForSelector('.proposal');
-      await page.click('.proposal .btn');
+      await page.waitForSelector('form.look button[type="submit"]:not([disabled])');
+      await page.click('form.look button[type="submit"]');
+      await page.waitForSelector('nl-relink-item');
+      await page.click('nl-relink-item .btn');
     },
   },
   { name: 'jobs', path: '/jobs', theme: 'dark' },

@@ -66,9 +66,11 @@ export class RelinkPlan {
   protected readonly pageSize = PAGE;
   /** Goes up with what is decided in this window. */
   private readonly decisions = signal(0);
-  private readonly searched = computed(
-    () => (this.allJobs().value?.jobs ?? []).find(({ id }) => id === this.id())?.state,
-  );
+  /** How far the search is: first nothing is known, then what the catalogue says, then all of it. */
+  private readonly searched = computed(() => {
+    const job = (this.allJobs().value?.jobs ?? []).find(({ id }) => id === this.id());
+    return job && `${job.state} ${job.message !== null}`;
+  });
   protected readonly plan = resource({
     params: () => ({
       ...{ id: this.id(), revision: this.revision(), decisions: this.decisions(), searched: this.searched() },

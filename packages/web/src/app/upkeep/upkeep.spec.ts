@@ -135,6 +135,14 @@ describe('finding missing files', () => {
     server.on('jobs', () => ({ jobs: [now] }));
     await screen.click('button[type="submit"]', 'Look');
     await screen.says('.running', '1,200 of 4,000 files');
+    // What the catalogue has is shown meanwhile, and decided later.
+    server.on('relinkPlan', () => plan({ job: now }));
+    now = job(9, { kind: 'find-missing', state: 'running', message: '12 files found so far' });
+    screen.dispatch(liveActions.jobs({ jobs: [now] }));
+    await screen.says('nl-relink-plan', 'what the catalogue says of them');
+    await until('all', () => shown(screen).length === 6);
+    const offered = screen.all('nl-relink-item button, .result button, [data-test="rule"] button');
+    expect(offered.filter(({ textContent }) => /Accept|Reject|Mend|Point/.test(textContent ?? ''))).toEqual([]);
     now = job(9, { kind: 'find-missing', state: 'failed', message: 'The storage went away.' });
     screen.dispatch(liveActions.jobs({ jobs: [now] }));
     await screen.says('[role="alert"]', 'The search failed: The storage went away.');

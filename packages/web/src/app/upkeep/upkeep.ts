@@ -73,10 +73,10 @@ export class Upkeep {
   protected readonly job = computed(
     () => (this.allJobs().value?.jobs ?? []).find((job) => String(job.id) === this.report()) ?? null,
   );
-  /** The plan that is shown, if there is any yet. */
+  /** The plan that is shown; of a search that still runs what the catalogue says. */
   protected readonly planId = computed(() => {
     const id = Number(this.report() ?? 0);
-    return Number.isSafeInteger(id) && id > 0 && (this.job()?.state ?? 'done') === 'done' ? id : null;
+    return Number.isSafeInteger(id) && id > 0 && ['done', 'running'].includes(this.job()?.state ?? 'done') ? id : null;
   });
 
   protected readonly counted = counted;
