@@ -14,18 +14,7 @@ import { insertChunks, writeBext, writeIxml } from '@larder/core/interchange/bwf
 import type { FieldChanges } from '@larder/core/fields';
 import type { RunMarker } from '@larder/core/sequence';
 import { FILE_PATHS, type Asset, type HandedOver } from '@larder/contract';
-import {
-  allJobsEnded,
-  jobEnded,
-  makeClip,
-  mended,
-  planned,
-  scanned,
-  TestLibrary,
-  treeHash,
-  until,
-  type Client,
-} from './kit';
+import { allJobsEnded, makeClip, mended, planned, scanned, TestLibrary, treeHash, until, type Client } from './kit';
 
 let library: TestLibrary;
 let manager: Client;

@@ -237,9 +237,13 @@ describe('the health of the library', () => {
     await editor.call('newStringOut', { name: 'Cut', projectId: project.id, assetIds: [cut?.id ?? 0] });
     const { folders, more } = await manager.call('health', null);
     expect(more).toBe(0);
-    expect(folders.map(({ folder, missing, uses }) => [folder, missing, uses.map(({ name }) => name)])).toEqual([
+    expect(
+      folders.map(({ folder, missing, uses }) => [folder, missing, uses.map(({ name }): unknown => name)]),
+    ).toEqual([
       [cut?.path.slice(0, cut.path.lastIndexOf('/')), expect.any(Number), expect.arrayContaining(['Water, Cut'])],
-      ...folders.slice(1).map(({ folder, missing }) => [folder, missing, expect.not.arrayContaining(['Water, Cut'])]),
+      ...folders
+        .slice(1)
+        .map(({ folder, missing }): unknown[] => [folder, missing, expect.not.arrayContaining(['Water, Cut'])]),
     ]);
     const lost = folders.reduce((sum, { missing }) => sum + missing, 0);
     expect(lost).toBe((await missing()).length);
@@ -394,5 +398,34 @@ describe('a file of which all bytes are known', () => {
     await allJobsEnded(manager);
     const { checks } = await manager.call('fixityOf', null, id);
     expect(checks[0]).toMatchObject({ outcome: 'same', path: 'Copy/x/third name.mov' });
+  });
+});
+
+describe('a file that was found for one already', () => {
+  it('is not taken away from it for another, and its old place not from what came there since', async () => {
+    makeClip(join(shelf, 'twice/T001C001.mov'), { seconds: 0.4, timecode: '15:00:00:00', tone: 900 });
+    makeClip(join(shelf, 'twice/T001C001_v2.mov'), { seconds: 0.4, timecode: '15:00:00:00', tone: 910 });
+    await scan();
+    rmSync(join(shelf, 'twice/T001C001_v2.mov'));
+    renameSync(join(shelf, 'twice/T001C001.mov'), join(shelf, 'twice/T001C001_v3.mov'));
+    await scan();
+    const lost = { of: 'storage' as const, id: storageId, folder: 'twice', assetIds: [] };
+    const plan = await planned(manager, { ...everywhere(), lost, acceptsExact: false });
+    const [one, two] = plan.items.map(({ assetId }) => assetId);
+    expect(plan.items.map(({ matches }) => matches.length)).toEqual([1, 0]);
+    await decide(plan.id, { assetIds: [one] });
+    const other = await planned(manager, { assetId: two ?? 0, storageId, path: 'twice/T001C001_v3.mov' });
+    expect((await mended(manager, plan.id)).state).toBe('done');
+    const before = await everything();
+    expect(await mended(manager, other.id)).toMatchObject({ state: 'failed' });
+    expect(await everything()).toEqual(before);
+    // Where it was, another has been catalogued since: it cannot go back there.
+    makeClip(join(shelf, 'twice/T001C001.mov'), { seconds: 0.6, timecode: '16:00:00:00', tone: 930 });
+    await scan();
+    expect(await manager.refused('undo', {})).toMatchObject({
+      error: {
+        reason: expect.stringMatching(/^Where one of these was, T001C001.mov has been catalogued since/) as unknown,
+      },
+    });
   });
 });

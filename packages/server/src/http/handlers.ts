@@ -3,7 +3,7 @@ import { FILE_STATES, KINDS } from '@larder/core/fields';
 import { useIssue, wordUseIssue } from '@larder/core/interchange/table';
 import { EVERYTHING, type Query } from '@larder/core/query';
 import { JOB_STATES, type Change, type LibraryStatus } from '@larder/contract';
-import { cancelJob, enqueueOne, jobOf, retryJob } from '../jobs/queue';
+import { cancelJob, jobOf, retryJob } from '../jobs/queue';
 import { foldersBelow } from '../media/walk';
 import type { RenditionStore } from '../media/rendition-store';
 import type { SearchClient } from '../search/client';

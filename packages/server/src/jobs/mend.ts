@@ -2,7 +2,6 @@ import { basename } from 'node:path';
 import { score, shiftOf, type Evidence, type EvidenceKind, type FileFacts, type UsedRange } from '@larder/core/relink';
 import { folderOf, type ShelfItem } from '@larder/core/shelf';
 import { probeItem } from '../media/probe';
-import { walkFolder } from '../media/walk';
 import { factsOf } from '../store/file-facts';
 import { write } from '../store/change-feed';
 import { refused, RequestError } from '../store/errors';
@@ -13,7 +12,7 @@ import { acceptedOf, noteTrouble, noteVerified, type Accepted } from '../store/r
 import { lookAtStorage } from '../store/storages';
 import { usedRanges } from '../store/usage';
 import { wordJobError, type JobContext } from './context';
-import { candidateFacts, storageThere } from './relink-files';
+import { candidateFacts, footageIn, placeKey, storageThere } from './relink-files';
 
 /** What is looked at again before a link is mended; of what was read whole the bytes too, by a check of its own after it. */
 const VERIFIED: ReadonlySet<EvidenceKind> = new Set(['size', 'timecode', 'duration', 'rate']);
@@ -30,10 +29,16 @@ export async function mend(context: JobContext): Promise<Record<string, unknown>
   const ids = accepted.map(({ assetId }) => assetId);
   const [lost, used] = await Promise.all([factsOf(db, ids), usedRanges(db, ids)]);
   const folders = new Folders();
-  const [links, troubles]: [Link[], Map<number, string>] = [[], new Map()];
+  const taken = new Map<string, number>();
+  const links: Link[] = [];
+  const troubles = new Map<number, string>();
   for (const [at, each] of accepted.entries()) {
     signal.throwIfAborted();
     try {
+      const other = taken.get(placeKey(each));
+      if (other !== undefined)
+        throw refused(`${basename(each.path)} is accepted for another one too, asset #${other}.`);
+      taken.set(placeKey(each), each.assetId);
       const facts = lost.get(each.assetId);
       if (!facts) throw refused('The asset has been taken away.');
       links.push(await opened(each, facts, { folders, used: used.get(each.assetId) ?? null, signal }));
@@ -82,7 +87,7 @@ class Folders {
   async item(storage: StorageRow, path: string): Promise<ShelfItem | undefined> {
     const key = `${storage.id}/${folderOf(path)}`;
     if (this.last.key !== key) {
-      const items = walkFolder(storage.rootPath, folderOf(path)).catch(() => []);
+      const items = footageIn(storage, folderOf(path));
       this.last = { key, items: items.then((all) => new Map(all.map((item) => [item.path, item]))) };
     }
     return (await this.last.items).get(path);

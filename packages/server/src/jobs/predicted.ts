@@ -1,10 +1,9 @@
 import { placeBy, ruleOf, type MoveRule } from '@larder/core/relink';
 import { folderOf } from '@larder/core/shelf';
 import type { RelinkPoint } from '@larder/contract';
-import { walkFolder } from '../media/walk';
 import { refused } from '../store/errors';
 import type { JobContext } from './context';
-import { storageThere, type FoundFile, type LostOriginal } from './relink-files';
+import { footageIn, storageThere, type FoundFile, type LostOriginal } from './relink-files';
 
 export interface Predicted {
   readonly files: readonly FoundFile[];
@@ -33,7 +32,7 @@ export async function predicted(
   const files: FoundFile[] = [];
   for (const folder of new Set([...wanted.keys()].map(folderOf))) {
     signal.throwIfAborted();
-    const items = await walkFolder(storage.rootPath, folder).catch(() => []);
+    const items = await footageIn(storage, folder);
     files.push(...items.filter(({ path }) => wanted.has(path)).map((item) => ({ storage, item })));
   }
   if (!files.some(({ item }) => item.path === at.path))

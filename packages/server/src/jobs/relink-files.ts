@@ -4,6 +4,7 @@ import type { ShelfItem } from '@larder/core/shelf';
 import { countingForRate } from '@larder/core/timecode';
 import { probeItem, type Probed } from '../media/probe';
 import { ToolError } from '../media/run';
+import { walkFolder, whereabouts } from '../media/walk';
 import { select } from '../store/database';
 import { notFound, refused } from '../store/errors';
 import { StorageRow } from '../store/models';
@@ -49,6 +50,10 @@ export async function storageThere(id: number): Promise<StorageRow> {
   if (storage.state !== 'online') throw refused(`“${storage.name}” is not mounted. Mount it and look again.`);
   return storage;
 }
+
+/** What could be footage or sound directly in a folder; nothing where it is gone, or a link leads out of the storage. */
+export const footageIn = async ({ rootPath }: FileStorage, folder: string): Promise<readonly ShelfItem[]> =>
+  (await whereabouts(rootPath, folder)) === 'inside' ? walkFolder(rootPath, folder).catch(() => []) : [];
 
 export const placeKey = ({ path, storageId }: Place): string => `${storageId}/${path}`;
 

@@ -1,6 +1,5 @@
 import type { Sequelize, Transaction } from 'sequelize';
 import type { FieldChanges, FileState } from '@larder/core/fields';
-import type { FileFacts } from '@larder/core/relink';
 import type { ConformMedia } from '@larder/core/sequence';
 import type { SearchDocument } from '@larder/core/search';
 import {
@@ -14,7 +13,6 @@ import {
   type StorageState,
 } from '@larder/contract';
 import { fromJson, select, selectByIds } from './database';
-import { goodHashes } from './fixity';
 import { posterChoice } from './posters';
 import type { Gap, KnownState } from '@larder/core/shelf';
 

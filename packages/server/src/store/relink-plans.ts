@@ -107,7 +107,7 @@ export async function relinkPlan(db: Sequelize, id: number): Promise<RelinkPlan>
       `SELECT ${STATE} AS state, IF(i.chosen = 0, i.rule, NULL) AS rule, COUNT(*) AS count FROM ${ITEMS} WHERE i.job_id = :id GROUP BY 1, 2`,
       { id },
     ),
-    lastMending(db, id),
+    lastMending(db, job),
     StorageRow.findAll({ attributes: ['id', 'name'] }),
   ]);
   const count = (state: RelinkState, rule?: number): number =>
@@ -140,18 +140,19 @@ function mendingOf(row: JobRow): RelinkPlan['mending'] {
   return { job: jobOf(row), group, folded: folded.length };
 }
 
-async function lastMending(db: Sequelize, planId: number): Promise<JobRow | null> {
+/** By the storage, since a library has as many jobs as files. */
+async function lastMending(db: Sequelize, { id: planId, storageId }: JobRow): Promise<JobRow | null> {
   const [row] = await select<{ id: number }>(
     db,
-    `SELECT id FROM job WHERE kind = 'mend' AND JSON_VALUE(payload, '$.planId') = :planId ORDER BY id DESC LIMIT 1`,
-    { planId },
+    `SELECT id FROM job WHERE storage_id = :storageId AND kind = 'mend' AND JSON_VALUE(payload, '$.planId') = :planId ORDER BY id DESC LIMIT 1`,
+    { planId, storageId },
   );
   return row ? JobRow.findByPk(row.id) : null;
 }
 
 /** Whether a plan is being carried out. */
-export async function isMending(db: Sequelize, planId: number): Promise<boolean> {
-  const job = await lastMending(db, planId);
+async function isMending(db: Sequelize, search: JobRow): Promise<boolean> {
+  const job = await lastMending(db, search);
   return job !== null && ['queued', 'running', 'paused'].includes(job.state);
 }
 
@@ -244,8 +245,8 @@ export async function decideRelink(
   id: number,
   { assetIds, chosen, decision, rule, state }: RelinkDecided,
 ): Promise<RelinkPlan> {
-  await searchOf(id);
-  if (await isMending(db, id)) throw refused('This is being mended. Wait for it, or cancel it in Jobs.');
+  if (await isMending(db, await searchOf(id)))
+    throw refused('This is being mended. Wait for it, or cancel it in Jobs.');
   const [assetId] = assetIds;
   await db.transaction(async (transaction) => {
     if (chosen !== null && assetId !== undefined) await choose(db, id, { assetId, chosen }, transaction);
@@ -328,7 +329,7 @@ export async function noteVerified(
 /** Has what is accepted in a plan carried out. */
 export async function queueMend(db: Sequelize, personId: number, id: number): Promise<Job> {
   const search = await searchOf(id);
-  if (await isMending(db, id)) throw refused('This is being mended already.');
+  if (await isMending(db, search)) throw refused('This is being mended already.');
   const accepted = await acceptedOf(db, id);
   if (accepted.length === 0) throw refused('Nothing is accepted yet. Accept what is to be mended first.');
   return enqueueOne({

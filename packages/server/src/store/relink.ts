@@ -202,6 +202,7 @@ export async function putRelinksBack(db: Sequelize, writing: Writing, changes: r
     const [was, is] = [before as FileColumns, after as FileColumns];
     if (!asset || asset.storageId !== is['storageId'] || asset.pathHash !== is['pathHash'])
       throw refused('One of these has been relinked or taken away since. Nothing was undone.');
+    await refuseTaken(db, entityId, was, transaction);
     const { lostWords = [], shift = 0 } = after as Partial<Moved>;
     const now = pick(asset, Object.keys(was));
     await asset.update({ ...was }, { transaction });
@@ -211,6 +212,20 @@ export async function putRelinksBack(db: Sequelize, writing: Writing, changes: r
   }
   for (const { entityId, before, after } of of('fold'))
     await unfold(db, writing, entityId, before as Folded, after as { into: number });
+}
+
+/** Refuses to point an asset at a place that has become another's. */
+async function refuseTaken(db: Sequelize, id: number, place: FileColumns, transaction: Transaction): Promise<void> {
+  const [taken] = await select<{ id: number; name: string }>(
+    db,
+    'SELECT id, name FROM asset WHERE storage_id = :storageId AND path_hash = :pathHash AND id <> :id',
+    { storageId: place['storageId'], pathHash: place['pathHash'], id },
+    transaction,
+  );
+  if (taken)
+    throw refused(
+      `Where one of these was, ${taken.name} has been catalogued since as asset #${taken.id}. Nothing was undone.`,
+    );
 }
 
 const sameTime = (a: FileColumns, b: FileColumns): boolean =>
@@ -223,6 +238,7 @@ async function unfold(
   { locations, row }: Folded,
   { into }: { readonly into: number },
 ): Promise<void> {
+  await refuseTaken(db, id, row, transaction);
   const asset = await AssetRow.create({ ...row, id } as never, { transaction });
   if (locations.length > 0)
     await db.query('UPDATE asset_location SET asset_id = :id WHERE id IN (:locations) AND asset_id = :into', {

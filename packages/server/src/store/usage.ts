@@ -54,7 +54,7 @@ export async function projectsCutFrom(db: Sequelize): Promise<Map<number, string
   return projects;
 }
 
-/** Those of the assets that nobody has logged, tagged, pulled or cut with: as the scan left them. */
+/** Those of the assets that nobody has logged, tagged, pulled, cut with or relinked: as the scan left them. */
 export async function untouchedAssets(db: Sequelize, ids: readonly number[]): Promise<Set<number>> {
   if (ids.length === 0) return new Set();
   const cut = new Set((await cutRanges(db)).map(({ assetId }) => Number(assetId)));
@@ -64,7 +64,8 @@ export async function untouchedAssets(db: Sequelize, ids: readonly number[]): Pr
      AND NOT EXISTS (SELECT 1 FROM asset_tag x WHERE x.asset_id = a.id) AND NOT EXISTS (SELECT 1 FROM pull p WHERE p.asset_id = a.id)
      AND NOT EXISTS (SELECT 1 FROM bin_asset b WHERE b.asset_id = a.id) AND NOT EXISTS (SELECT 1 FROM marker m WHERE m.asset_id = a.id)
      AND NOT EXISTS (SELECT 1 FROM transcript t WHERE t.asset_id = a.id AND t.source <> 'recognised')
-     AND NOT EXISTS (SELECT 1 FROM asset c WHERE c.parent_id = a.id)`,
+     AND NOT EXISTS (SELECT 1 FROM asset c WHERE c.parent_id = a.id)
+     AND NOT EXISTS (SELECT 1 FROM change_feed f WHERE f.entity = 'asset' AND f.entity_id = a.id AND f.action = 'relink')`,
     ids,
   );
   return new Set(rows.map((row) => row.id).filter((id) => !cut.has(id)));
