@@ -403,10 +403,10 @@ export const relinkDecisionSchema = object({
   chosen: number().integer().min(0).nullable().default(null),
 })
   .noUnknown()
-  .test('some', 'Say what it is decided of.', ({ assetIds, rule, state }) =>
+  .test('some', 'Say what it is decided of.', ({ assetIds = [], rule = null, state = null }) =>
     assetIds.length > 0 ? rule === null && state === null : rule !== null || state !== null,
   )
-  .test('one', 'One candidate is chosen for one original.', ({ assetIds, chosen }) =>
+  .test('one', 'One candidate is chosen for one original.', ({ assetIds = [], chosen = null }) =>
     chosen === null ? true : assetIds.length === 1,
   );
 

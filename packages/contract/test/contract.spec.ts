@@ -157,12 +157,16 @@ describe('bodies that are wrong', () => {
     ],
     ['findMissing', { places: [] }, 'places: Choose a storage to look in.'],
     ['findMissing', { places: [{ folder: '' }] }, 'places[0].storageId: Choose a storage to look in.'],
-    ['pointAt', { assetId: 1, storageId: 2, path: '../x' }, 'path: The folder lies within the storage'],
-    ['decideRelink', { decision: 'accepted' }, 'Say what it is decided of.'],
+    [
+      'pointAt',
+      { assetId: 1, storageId: 2, path: '../x' },
+      'path: The folder lies within the storage; write its path from the storage on.',
+    ],
+    ['decideRelink', { decision: 'accepted' }, ': Say what it is decided of.'],
     [
       'decideRelink',
       { decision: 'accepted', assetIds: [1, 2], chosen: 0 },
-      'One candidate is chosen for one original.',
+      ': One candidate is chosen for one original.',
     ],
     ['newProject', { name: 'One', counting: '26' }, 'counting: That is no frame rate known here.'],
     [
