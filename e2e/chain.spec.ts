@@ -232,7 +232,7 @@ describe('from a folder of footage to a cut list that conforms', () => {
     await maren.says('[data-test="count"]', `${FILES.length} assets`);
     await maren.says('nl-library', 'Missing');
     await maren.section('Upkeep');
-    await maren.clickText('button', 'Look');
+    await maren.click('form.look button[type="submit"]:not([disabled])');
     await maren.says('nl-relink-item', 'tidied/boat passes.mov');
     await maren.says('nl-relink-item', 'Exact');
     await maren.clickText('nl-relink-item button', 'Evidence');
