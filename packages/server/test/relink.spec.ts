@@ -339,6 +339,25 @@ describe('a file that begins later than the lost one', () => {
     expect(await places()).toEqual(before);
   });
 
+  it('is not relinked, nor put back, where something has been marked since that has no place in the other', async () => {
+    mkdirSync(join(shelf, 'longer'));
+    clip('longer/A009C001.mov', 0, 5);
+    await scan();
+    const before = await places();
+    const plan = await planned(manager, { assetId: id, storageId, path: 'longer/A009C001.mov' });
+    expect(await mended(manager, plan.id)).toMatchObject({ state: 'done', message: null });
+    expect(await places()).toEqual(before);
+    const late = { kind: 'note', start: 110, end: null, name: 'Late', note: '', colour: 'red' } as const;
+    const marker = await editor.call('newMarker', late as never, id);
+    expect(await manager.refused('undo', {})).toMatchObject({
+      error: { code: 'refused', reason: expect.stringMatching(/no place in the other file\. Nothing was undone/) },
+    });
+    await editor.call('removeMarkers', { ids: [marker.id] });
+    const { mending } = await manager.call('relinkPlan', null, plan.id);
+    await manager.call('undo', { group: mending?.group ?? '' });
+    expect(await places()).toEqual(before);
+  });
+
   it('is ruled out where something stands before it begins', async () => {
     await editor.call(
       'newMarker',

@@ -1,3 +1,4 @@
+import { gathered } from '../gather';
 import { folderOf } from '../shelf';
 
 /** An original that is not as it was catalogued. */
@@ -34,13 +35,7 @@ export interface LostFolder {
 
 /** The folders in which something is lost, worst first: those that most depends on, then those with most of it, then the oldest. */
 export function lostFolders(lost: readonly LostFile[], usesOf: ReadonlyMap<number, readonly Use[]>): LostFolder[] {
-  const folders = new Map<string, LostFile[]>();
-  for (const file of lost) {
-    const key = `${file.storageId}/${folderOf(file.path)}`;
-    const list = folders.get(key);
-    if (list) list.push(file);
-    else folders.set(key, [file]);
-  }
+  const folders = gathered(lost, ({ path, storageId }) => `${storageId}/${folderOf(path)}`);
   return [...folders.values()].map((files) => lostFolder(files, usesOf)).sort(worstFirst);
 }
 

@@ -1,5 +1,6 @@
 import type { Sequelize } from 'sequelize';
 import { placeOfMs, type SpokenPlace } from '@larder/core/dialogue';
+import { gathered } from '@larder/core/gather';
 import { writeRows } from '@larder/core/interchange/table';
 import { firstNot } from '@larder/core/search';
 import type { RunMarker, StringOutItem } from '@larder/core/sequence';
@@ -105,12 +106,7 @@ function commonest(assets: readonly Asset[]): Counting | null {
 
 /** A marker for each hit, on what is cut of it. */
 function markersOn(items: readonly StringOutItem[], said: string, hits: readonly Hit[]): RunMarker[] {
-  const byAsset = new Map<number, StringOutItem[]>();
-  for (const item of items) {
-    const own = byAsset.get(item.assetId);
-    if (own) own.push(item);
-    else byAsset.set(item.assetId, [item]);
-  }
+  const byAsset = gathered(items, ({ assetId }) => assetId);
   return hits.flatMap((hit, n) => {
     const { asset, endMs, startMs } = hit;
     const start = asset.inPlace + placeOfMs(startMs, asset.rate);

@@ -1,4 +1,5 @@
 import type { Sequelize } from 'sequelize';
+import { gathered } from '@larder/core/gather';
 import { readEdl, wordEdlIssue } from '@larder/core/interchange/edl';
 import { readOtio, wordOtioIssue } from '@larder/core/interchange/otio';
 import {
@@ -58,11 +59,7 @@ async function libraryFor(db: Sequelize, { events }: CutList): Promise<ConformLi
     )
   ).flatMap((asset) => mediaOf(asset) ?? []);
   const by = (key: (each: ConformMedia) => string | null) => {
-    const groups = new Map<string, ConformMedia[]>();
-    for (const each of media) {
-      const value = key(each);
-      if (value !== null) groups.set(value, [...(groups.get(value) ?? []), each]);
-    }
+    const groups = gathered(media, key);
     return (value: string): readonly ConformMedia[] => groups.get(value) ?? [];
   };
   const ids = new Map(media.map((each) => [each.assetId, each]));

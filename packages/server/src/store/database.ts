@@ -49,6 +49,9 @@ export async function selectByIds<Row extends object>(
   return rows.flat();
 }
 
+/** Text as LIKE looks for it letter by letter. */
+export const likeText = (text: string): string => text.replace(/[\\%_]/g, '\\$&');
+
 /** MariaDB keeps JSON as text, and the driver hands it out so. */
 export const fromJson = <T>(value: unknown): T => (typeof value === 'string' ? (JSON.parse(value) as T) : (value as T));
 

@@ -1,10 +1,12 @@
 import type { Sequelize } from 'sequelize';
+import { gathered } from '@larder/core/gather';
 import { lostFolders, type LostFile, type Use, type UseKind } from '@larder/core/upkeep';
 import { folderOf } from '@larder/core/shelf';
 import type { Health, LastSeen } from '@larder/contract';
-import { select } from './database';
+import { likeText, select } from './database';
 import { notFound } from './errors';
 import { lastHash } from './fixity';
+import { perRevision } from './per-revision';
 import { IS_LOST } from './relink-plans';
 
 /** Folders that are told of, the worst; and how many things that depend on one are named. */
@@ -24,18 +26,14 @@ interface UseRow {
   readonly name: string;
 }
 
-async function lostUses(db: Sequelize): Promise<Map<number, Use[]>> {
-  const uses = new Map<number, Use[]>();
-  for (const { assetId, id, kind, name } of await select<UseRow>(db, LOST_USES)) {
-    const list = uses.get(Number(assetId)) ?? [];
-    list.push({ kind, id: Number(id), name });
-    uses.set(Number(assetId), list);
-  }
-  return uses;
-}
+/** Uses of lost originals, as numbers, whatever the driver made of the ids in a union. */
+const lostUses = perRevision(async (db): Promise<readonly UseRow[]> => {
+  const rows = await select<UseRow>(db, LOST_USES);
+  return rows.map((row) => ({ ...row, assetId: Number(row.assetId), id: Number(row.id) }));
+});
 
 /** Where originals are missing or changed, folder by folder, worst first, and what depends on them. */
-export async function healthOf(db: Sequelize): Promise<Health> {
+export const healthOf = perRevision(async (db): Promise<Health> => {
   const [lost, uses, storages] = await Promise.all([
     select<LostFile>(
       db,
@@ -46,7 +44,10 @@ export async function healthOf(db: Sequelize): Promise<Health> {
     select<{ id: number; name: string }>(db, 'SELECT id, name FROM storage'),
   ]);
   const names = new Map(storages.map(({ id, name }) => [id, name]));
-  const folders = lostFolders(lost, uses);
+  const folders = lostFolders(
+    lost,
+    gathered(uses, ({ assetId }) => assetId),
+  );
   const shown = folders.slice(0, FOLDERS_SHOWN);
   const here = await Promise.all(shown.map(({ folder, storageId }) => stateOfFolder(db, storageId, folder)));
   return {
@@ -54,12 +55,12 @@ export async function healthOf(db: Sequelize): Promise<Health> {
       ...folder,
       storage: names.get(folder.storageId) ?? '',
       online: here[at]?.online ?? 0,
-      uses: all.slice(0, USES_NAMED),
+      uses: all.slice(0, USES_NAMED).map(({ kind, id, name }) => ({ kind, id, name })),
       moreUses: Math.max(0, all.length - USES_NAMED),
     })),
     more: Math.max(0, folders.length - FOLDERS_SHOWN),
   };
-}
+});
 
 /** How the originals directly in a folder are. */
 async function stateOfFolder(db: Sequelize, storageId: number, folder: string): Promise<LastSeen['folder']> {
@@ -67,7 +68,7 @@ async function stateOfFolder(db: Sequelize, storageId: number, folder: string): 
   const rows = await select<{ state: 'online' | 'missing' | 'changed'; count: number }>(
     db,
     `SELECT shelf_state AS state, COUNT(*) AS count FROM asset WHERE storage_id = :storageId AND path LIKE :like AND INSTR(SUBSTRING(path, :behind), '/') = 0 GROUP BY shelf_state`,
-    { storageId, like: `${inside.replace(/[\\%_]/g, '\\$&')}%`, behind: [...inside].length + 1 },
+    { storageId, like: `${likeText(inside)}%`, behind: [...inside].length + 1 },
   );
   const count = (state: string): number => Number(rows.find((row) => row.state === state)?.count ?? 0);
   return { path: folder, online: count('online'), missing: count('missing'), changed: count('changed') };
@@ -95,9 +96,9 @@ export async function brokenUses(
   db: Sequelize,
 ): Promise<Readonly<Record<UseKind, ReadonlyMap<number, ReadonlySet<number>>>>> {
   const broken: Record<UseKind, Map<number, Set<number>>> = { 'string-out': new Map(), bin: new Map() };
-  for (const { assetId, id, kind } of await select<UseRow>(db, LOST_USES)) {
-    const assets = broken[kind].get(Number(id)) ?? new Set();
-    broken[kind].set(Number(id), assets.add(Number(assetId)));
+  for (const { assetId, id, kind } of await lostUses(db)) {
+    const assets = broken[kind].get(id) ?? new Set();
+    broken[kind].set(id, assets.add(assetId));
   }
   return broken;
 }

@@ -2,7 +2,9 @@ import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
 import { packSpoken, spokenMoved, unpackSpoken } from '@larder/core/dialogue';
 import type { Writing } from './change-feed';
 import { select } from './database';
+import { refused } from './errors';
 import { StringOutRow, type AssetRow } from './models';
+import { usedRanges } from './usage';
 
 /** What a relink moved, as the feed keeps it. */
 export interface Moved {
@@ -15,6 +17,37 @@ export interface Moved {
 export interface LostWords {
   readonly source: string;
   readonly spoken: string;
+}
+
+/** What becomes of the length of an asset's file. */
+export interface Moving {
+  readonly assetId: number;
+  readonly name: string;
+  /** By how many frames everything in it is moved. */
+  readonly shift: number;
+  /** Frames of the file that it is pointed at; null where it has none. */
+  readonly frames: number | null;
+}
+
+/**
+ * Refuses where anything that is used of some assets would have no place in their new files. Whoever asks holds the assets locked, so
+ * that this sees what was marked or cut after the files were opened, and nothing is added before it is moved.
+ */
+export async function refuseMisfits(
+  db: Sequelize,
+  movings: readonly Moving[],
+  nothing: string,
+  transaction: Transaction,
+): Promise<void> {
+  const ids = movings.map(({ assetId }) => assetId);
+  const used = await usedRanges(db, ids, transaction);
+  for (const { assetId, frames, name, shift } of movings) {
+    const range = used.get(assetId);
+    if (range && (range.from + shift < 0 || (frames !== null && range.to + shift > frames)))
+      throw refused(
+        `In ${name} something has been marked or cut since for which there is no place in the other file. ${nothing}`,
+      );
+  }
 }
 
 /**

@@ -2,7 +2,7 @@ import type { Sequelize } from 'sequelize';
 import { beginningOf, isNamed, MOST_MEETING, passesOver, type FileFacts, type LostFile } from '@larder/core/relink';
 import { folderOf } from '@larder/core/shelf';
 import type { FindMissing } from '@larder/contract';
-import { select, selectByIds } from './database';
+import { likeText, select, selectByIds } from './database';
 import { factsOf } from './file-facts';
 
 /** A catalogued file that could be a lost original. */
@@ -18,8 +18,6 @@ const AT_ONCE = 900;
 /** So many beginnings of names are: each is a question of its own within it. */
 const NAMES_AT_ONCE = 200;
 
-const escaped = (text: string): string => text.replace(/[\\%_]/g, '\\$&');
-
 /** Pieces of a list, each no longer than so much. */
 function* pieces<T>(all: readonly T[], length: number): Generator<readonly T[]> {
   for (let start = 0; start < all.length; start += length) yield all.slice(start, start + length);
@@ -30,7 +28,7 @@ async function named(db: Sequelize, beginnings: readonly string[]): Promise<numb
   const parts = beginnings.map(
     (_each, at) => `(SELECT id FROM asset WHERE name LIKE :n${at} LIMIT ${MOST_MEETING + 1})`,
   );
-  const values = Object.fromEntries(beginnings.map((beginning, at) => [`n${at}`, `${escaped(beginning)}%`]));
+  const values = Object.fromEntries(beginnings.map((beginning, at) => [`n${at}`, `${likeText(beginning)}%`]));
   return (await select<{ id: number }>(db, parts.join(' UNION '), values)).map(({ id }) => id);
 }
 

@@ -1,15 +1,16 @@
 import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
 import type { Evidence, EvidenceKind, Likeness, MoveRule } from '@larder/core/relink';
-import type {
-  Job,
-  RelinkDecided,
-  RelinkItem,
-  RelinkItems,
-  RelinkItemsAsked,
-  RelinkMatch,
-  RelinkPlan,
-  RelinkRule,
-  RelinkState,
+import {
+  RELINK_STATES,
+  type Job,
+  type RelinkDecided,
+  type RelinkItem,
+  type RelinkItems,
+  type RelinkItemsAsked,
+  type RelinkMatch,
+  type RelinkPlan,
+  type RelinkRule,
+  type RelinkState,
 } from '@larder/contract';
 import { pathHash } from '../jobs/catalogue';
 import { enqueueOne, jobOf } from '../jobs/queue';
@@ -123,11 +124,7 @@ export async function relinkPlan(db: Sequelize, id: number): Promise<RelinkPlan>
   const counted = (state: RelinkState): [RelinkState, number] => [state, count(state)];
   return {
     ...{ job: jobOf(job), looked, mending: mending && mendingOf(mending) },
-    counts: {
-      ...Object.fromEntries(
-        (['decide', 'accepted', 'rejected', 'blocked', 'unfound', 'mended', 'back'] as const).map(counted),
-      ),
-    } as RelinkPlan['counts'],
+    counts: Object.fromEntries(RELINK_STATES.map(counted)) as RelinkPlan['counts'],
     rules: rules.map(({ before, behind, extension, from, to }, place): RelinkRule => ({
       ...{ from: folder(from), to: folder(to), extension, before, behind },
       ...{ decide: count('decide', place), accepted: count('accepted', place) },

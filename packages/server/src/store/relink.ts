@@ -8,7 +8,7 @@ import type { Writing } from './change-feed';
 import { select } from './database';
 import { notFound, refused } from './errors';
 import { AssetRow, RenditionRow } from './models';
-import { moveRanges, type Moved } from './moved-ranges';
+import { moveRanges, refuseMisfits, type Moved } from './moved-ranges';
 import { untouchedAssets } from './usage';
 
 /** A missing original with the file that it is pointed at, which has just been opened. */
@@ -40,6 +40,14 @@ interface Folded {
 export async function relink(db: Sequelize, writing: Writing, links: readonly Link[]): Promise<number[]> {
   const assets = await lockedAssets(
     links.map(({ assetId }) => assetId),
+    writing.transaction,
+  );
+  await refuseMisfits(
+    db,
+    links.map(({ assetId, item, probed, shift }) => ({
+      ...{ assetId, shift, name: assets.get(assetId)?.name ?? item.name, frames: probed.facts.durationFrames },
+    })),
+    'Nothing was relinked.',
     writing.transaction,
   );
   const folded = await foldTwins(db, writing, links);
@@ -193,6 +201,15 @@ export async function putRelinksBack(db: Sequelize, writing: Writing, changes: r
   const moved = of('relink').filter(({ entity }) => entity === 'asset');
   const assets = await lockedAssets(
     moved.map(({ entityId }) => entityId),
+    transaction,
+  );
+  await refuseMisfits(
+    db,
+    moved.map(({ entityId, before, after }) => ({
+      ...{ assetId: entityId, name: assets.get(entityId)?.name ?? '', shift: -((after as Partial<Moved>).shift ?? 0) },
+      frames: (before as FileColumns)['durationFrames'] as number | null,
+    })),
+    'Nothing was undone.',
     transaction,
   );
   // Taken away before their place is needed, and made again after it is free.

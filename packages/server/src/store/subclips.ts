@@ -29,6 +29,13 @@ async function wholeOf(
   { in: start, out: end }: SubclipRange,
   transaction: Transaction,
 ): Promise<{ readonly whole: Asset; readonly in: number; readonly out: number }> {
+  // Held until the subclip is there, or it could miss a move of all that stands in the asset.
+  await select(
+    db,
+    'SELECT a.id FROM asset c JOIN asset a ON a.id = COALESCE(c.parent_id, c.id) WHERE c.id = :assetId FOR UPDATE',
+    { assetId },
+    transaction,
+  );
   const [asset] = await assetsById(db, [assetId], transaction);
   if (!asset) throw notFound('asset');
   if (asset.parentId === null) return { whole: asset, in: start, out: end };

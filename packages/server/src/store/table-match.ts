@@ -3,7 +3,7 @@ import { fold } from '@larder/core/fields';
 import type { MatchKey } from '@larder/core/interchange/table';
 import { countingForRate, formatTimecode, rational } from '@larder/core/timecode';
 import { pathHash } from '../jobs/catalogue';
-import { select } from './database';
+import { likeText, select } from './database';
 
 /** What a row says of which asset is meant. */
 export type RowKeys = ReadonlyMap<MatchKey, string>;
@@ -120,7 +120,7 @@ export class TableMatcher {
           Object.fromEntries(
             values.flatMap((value, index) => [
               [`n${index}`, value],
-              [`l${index}`, `${value.replace(/[\\%_]/g, (sign) => `\\${sign}`)}.%`],
+              [`l${index}`, `${likeText(value)}.%`],
             ]),
           ),
         ];

@@ -1,4 +1,4 @@
-import type { Sequelize } from 'sequelize';
+import type { Sequelize, Transaction } from 'sequelize';
 import type { UsedRange } from '@larder/core/relink';
 import { select, selectByIds } from './database';
 
@@ -8,29 +8,41 @@ interface RangeRow {
   readonly end: number;
 }
 
+/** Within a transaction what is read is what holds now, and stays so until its end. */
+const held = (transaction?: Transaction): string => (transaction ? ' LOCK IN SHARE MODE' : '');
+
 /** The range of each asset that string-outs are cut from, in frames from its first. */
-const cutRanges = (db: Sequelize): Promise<RangeRow[]> =>
+const cutRanges = (db: Sequelize, transaction?: Transaction): Promise<RangeRow[]> =>
   select<RangeRow>(
     db,
     `SELECT i.asset_id AS assetId, MIN(i.in_frame) AS start, MAX(i.out_frame) AS end
-     FROM string_out o, JSON_TABLE(o.items, '$[*]' COLUMNS (asset_id BIGINT PATH '$.assetId', in_frame BIGINT PATH '$.in', out_frame BIGINT PATH '$.out')) i GROUP BY i.asset_id`,
+     FROM string_out o, JSON_TABLE(o.items, '$[*]' COLUMNS (asset_id BIGINT PATH '$.assetId', in_frame BIGINT PATH '$.in', out_frame BIGINT PATH '$.out')) i GROUP BY i.asset_id${held(transaction)}`,
+    {},
+    transaction,
   );
 
 /** The range of each of some assets that string-outs, subclips and markers make use of, in frames; none for what nobody uses. */
-export async function usedRanges(db: Sequelize, ids: readonly number[]): Promise<Map<number, UsedRange>> {
+export async function usedRanges(
+  db: Sequelize,
+  ids: readonly number[],
+  transaction?: Transaction,
+): Promise<Map<number, UsedRange>> {
   const wanted = new Set(ids);
   const rows = [
-    ...(await cutRanges(db)).filter(({ assetId }) => wanted.has(Number(assetId))),
+    ...(await cutRanges(db, transaction)).filter(({ assetId }) => wanted.has(Number(assetId))),
     ...(await selectByIds<RangeRow>(
       db,
-      'SELECT parent_id AS assetId, MIN(in_place) AS start, MAX(in_place + duration_frames) AS end FROM asset WHERE parent_id IN (:ids) AND duration_frames IS NOT NULL GROUP BY parent_id',
+      `SELECT parent_id AS assetId, MIN(in_place) AS start, MAX(in_place + duration_frames) AS end FROM asset
+       WHERE parent_id IN (:ids) AND duration_frames IS NOT NULL GROUP BY parent_id${held(transaction)}`,
       ids,
+      transaction,
     )),
     ...(await selectByIds<RangeRow>(
       db,
       `SELECT m.asset_id AS assetId, MIN(m.start_at) AS start, MAX(COALESCE(m.end_at, m.start_at + 1)) AS end FROM marker m JOIN asset a ON a.id = m.asset_id
-       WHERE m.asset_id IN (:ids) AND a.duration_frames IS NOT NULL GROUP BY m.asset_id`,
+       WHERE m.asset_id IN (:ids) AND a.duration_frames IS NOT NULL GROUP BY m.asset_id${held(transaction)}`,
       ids,
+      transaction,
     )),
   ];
   const used = new Map<number, UsedRange>();

@@ -1,6 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, input, output, signal } from '@angular/core';
 import type { RelinkDecision, RelinkItem as Item } from '@larder/contract';
 import { Icon } from '../shared/icon';
+import { MovedPath } from './moved-path';
 import {
   AGREEMENTS,
   blockedWords,
@@ -16,7 +17,7 @@ import {
 /** One missing original of a plan: where it was, the candidate that is taken, what speaks for it, and what is decided. */
 @Component({
   selector: 'nl-relink-item',
-  imports: [Icon],
+  imports: [Icon, MovedPath],
   templateUrl: './relink-item.html',
   styleUrl: './relink-item.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -29,6 +30,10 @@ export class RelinkItem {
 
   protected readonly open = signal(false);
   protected readonly match = computed(() => this.item().matches[this.item().chosen]);
+  protected readonly candidate = computed(() => {
+    const match = this.match();
+    return match ? `${match.storage}/${match.path}` : null;
+  });
   protected readonly blocked = computed(() => {
     const match = this.match();
     return match ? blockedWords(match) : null;

@@ -30,6 +30,7 @@ import { counted, formatCount } from '../shared/format';
 import { Icon } from '../shared/icon';
 import { sessionFeature } from '../shared/session';
 import { Toasts } from '../shared/toasts';
+import { MovedPath } from './moved-path';
 import { PointDialog } from './point-dialog';
 import { RelinkItem } from './relink-item';
 import { renames, STATE_WORDS } from './relink-words';
@@ -42,7 +43,7 @@ const isOver = (job: Job | null): boolean => job !== null && ['done', 'failed', 
 /** What a search for missing originals came to: looked through, decided, and then carried out in one step. */
 @Component({
   selector: 'nl-relink-plan',
-  imports: [Icon, JobProgress, NgbPagination, RelinkItem],
+  imports: [Icon, JobProgress, MovedPath, NgbPagination, RelinkItem],
   templateUrl: './relink-plan.html',
   styleUrl: './relink-plan.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -64,8 +65,6 @@ export class RelinkPlan {
   protected readonly rule = signal<number | null>(null);
   protected readonly page = signal(1);
   protected readonly pageSize = PAGE;
-  /** Goes up with what is decided in this window. */
-  private readonly decisions = signal(0);
   /** How far the search is: first nothing is known, then what the catalogue says, then all of it. */
   private readonly searched = computed(() => {
     const job = (this.allJobs().value?.jobs ?? []).find(({ id }) => id === this.id());
@@ -73,14 +72,14 @@ export class RelinkPlan {
   });
   protected readonly plan = resource({
     params: () => ({
-      ...{ id: this.id(), revision: this.revision(), decisions: this.decisions(), searched: this.searched() },
+      ...{ id: this.id(), revision: this.revision(), searched: this.searched() },
     }),
     loader: ({ params: { id } }) => firstValueFrom(this.api.call('relinkPlan', null, id)),
   });
   protected readonly found = resource({
     params: () => ({
       ...{ id: this.id(), state: this.state(), rule: this.rule(), page: this.page() },
-      ...{ revision: this.revision(), decisions: this.decisions(), searched: this.searched() },
+      ...{ revision: this.revision(), searched: this.searched() },
     }),
     loader: ({ params: { id, page, rule, state } }) =>
       firstValueFrom(this.api.call('relinkItems', { state, rule, offset: (page - 1) * PAGE, limit: PAGE }, id)),
@@ -152,7 +151,10 @@ export class RelinkPlan {
 
   protected decide(decision: RelinkDecision, of: Partial<RelinkDecided>): void {
     this.api.call('decideRelink', { ...NOTHING_DECIDED, ...of, decision }, this.id()).subscribe({
-      next: () => this.decisions.update((count) => count + 1),
+      next: (plan) => {
+        this.plan.set(plan);
+        this.found.reload();
+      },
       error: (failure: Failure) => this.toasts.failed(failure.message),
     });
   }
@@ -181,14 +183,11 @@ export class RelinkPlan {
   }
 
   private async tell(job: Job): Promise<void> {
-    this.decisions.update((count) => count + 1);
+    const plan = await firstValueFrom(this.api.call('relinkPlan', null, this.id())).catch(() => null);
+    if (plan) this.plan.set(plan);
+    this.found.reload();
     if (job.state !== 'done') return;
-    const mending = await firstValueFrom(this.api.call('relinkPlan', null, this.id())).then(
-      (plan) => plan.mending,
-      () => null,
-    );
-    const folded = mending?.folded ?? 0;
-    const group = mending?.group ?? null;
+    const { folded = 0, group = null } = plan?.mending ?? {};
     this.toasts.done(
       `${counted(job.done, 'link')} mended${folded > 0 ? `; ${counted(folded, 'second entry', 'second entries')} of the same files folded in` : ''}. No asset was doubled.`,
       group === null ? undefined : { label: 'Undo', run: () => this.store.dispatch(libraryActions.undo({ group })) },
