@@ -51,6 +51,7 @@ await step(
         'search-thread': 'packages/server/src/search/thread.ts',
         'merge-thread': 'packages/server/src/search/merge-thread.ts',
         'demo-maker': 'packages/demo/src/main-maker.ts',
+        'tape-shelf': 'packages/server/src/stand-ins/tape-shelf.ts',
         'bench-slice': 'bench/slice.ts',
         'bench-ingest': 'bench/ingest.ts',
         'bench-logging': 'bench/logging.ts',

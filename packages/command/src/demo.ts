@@ -20,6 +20,7 @@ import {
   AssetRow,
   editAssets,
   ensurePerson,
+  freezeInto,
   JobRow,
   queueRecognition,
   queueScan,
@@ -31,6 +32,7 @@ import {
   watchStorages,
   type SimulatedPlaces,
 } from '@larder/server';
+import { layArchive, setUpArchive, tapesOf } from './demo-archive';
 import { dist, ROOT, type Home } from './home';
 import { Library } from './library';
 import { Steps } from './progress';
@@ -57,14 +59,15 @@ const readyFile = (home: Home) => home.at('demo', 'ready');
 export async function startDemo(home: Home, port: number): Promise<Library> {
   const steps = new Steps();
   const options = { home, port, demoPassword: DEMO_PASSWORD, volumes: volumesOf(home) };
+  const script = demoScript();
+  home.prepare();
+  setUpArchive(home, script);
   if (existsSync(readyFile(home))) {
     const library = await Library.open(options);
     library.startWorkers();
     await library.startServer();
     return library;
   }
-  home.prepare();
-  const script = demoScript();
   steps.begin('Drawing, speaking and playing the demo media');
   await makeDemoMedia({
     scriptPath: SCRIPT,
@@ -75,8 +78,8 @@ export async function startDemo(home: Home, port: number): Promise<Library> {
   });
   steps.end(`${piecesOf(script).length} pieces`);
   const { drawer, slots } = volumesOf(home);
-  for (const half of [shelvesOf(home), drawer, slots, home.at('database'), home.at('renditions')])
-    await rm(half, { recursive: true, force: true });
+  const made = [shelvesOf(home), tapesOf(home), drawer, slots, home.at('database'), home.at('renditions')];
+  for (const half of made) await rm(half, { recursive: true, force: true });
   await linkAll(mediaOf(home), shelvesOf(home));
   await layVolumes(script, shelvesOf(home), drawer);
 
@@ -166,6 +169,9 @@ async function fill(
     await jobsDone(steps, ['recognise']);
     steps.end(`${speaking.length} recordings`);
 
+    await steps.run('Writing what was shot to tape', () =>
+      layArchive(library.options.home, script, mediaOf(library.options.home)),
+    );
     await steps.run('Logging, tidying up and unplugging a drive', async () => {
       await logAll(db, script, shelves, manager, logger);
       await disturbShelves(script, shelves);
@@ -232,12 +238,14 @@ async function logAll(
   for (const marking of script.markings)
     await addMarking(db, await readFields(db), manager, markingSchema.validateSync(marking));
   const fields = await readFields(db);
+  const named = (clips: readonly string[]): number[] =>
+    clips.flatMap((file) => [...assets.values()].find((asset) => asset.name === file)?.id ?? []);
+  for (const { clips, name } of script.bins) await freezeInto(db, manager, { name, parentId: null }, named(clips));
   for (const bin of script.liveBins) await addLiveBin(db, fields, manager, bin);
   for (const { name, description, counting, stringOuts } of script.projects) {
     const project = await addProject(db, manager, { name, description, counting: counting as '25' });
     for (const out of stringOuts) {
-      const assetIds = out.clips.flatMap((file) => [...assets.values()].find((asset) => asset.name === file)?.id ?? []);
-      await addStringOut(db, manager, { name: out.name, projectId: project.id, assetIds });
+      await addStringOut(db, manager, { name: out.name, projectId: project.id, assetIds: named(out.clips) });
     }
   }
 }

@@ -6,8 +6,10 @@ import {
   INDEX_WAIT_MS,
   migrate,
   openDatabase,
+  readArchiveChoice,
   readRecogniserChoice,
   releaseWorker,
+  type ArchiveChoice,
   type RecogniserChoice,
   type ServeOptions,
   type SimulatedPlaces,
@@ -20,6 +22,7 @@ export const DEFAULT_PORT = 4310;
 const RESTART_MS = 500;
 /** In the data folder. */
 export const RECOGNISER_FILE = 'recogniser.json';
+export const ARCHIVE_FILE = 'archive.json';
 
 export interface LibraryOptions {
   readonly home: Home;
@@ -44,6 +47,8 @@ export class Library {
     readonly database: Database,
     /** What writes down what is said; null for what ships. */
     private readonly recogniser: RecogniserChoice | null,
+    /** What lost originals can be fetched from; null for none. */
+    private readonly archive: ArchiveChoice | null,
   ) {}
 
   /** Database and tables only, so that a library can be set up before anybody sees it. */
@@ -54,10 +59,17 @@ export class Library {
         `A library already runs on ${options.home.path} (process ${running.pid}, http://${HOST}:${running.port}). Stop it with: ./larder stop`,
       );
     options.home.prepare();
-    const recogniser = chosenRecogniser(options.home);
+    const recogniser = chosen(options.home, RECOGNISER_FILE, readRecogniserChoice, {
+      ...{ nothing: 'chooses no recogniser', manual: 'docs/formats/recognisers.md' },
+      without: 'the one that ships is used',
+    });
+    const archive = chosen(options.home, ARCHIVE_FILE, readArchiveChoice, {
+      ...{ nothing: 'sets up no archive', manual: 'docs/formats/archive.md' },
+      without: 'there is none',
+    });
     writeFileSync(options.home.at('run.json'), JSON.stringify({ pid: process.pid, port: options.port }));
     for (const folder of ['renditions', 'uploads']) mkdirSync(options.home.at(folder), { recursive: true });
-    const library = new Library(options, await Database.start(options.home), recogniser);
+    const library = new Library(options, await Database.start(options.home), recogniser, archive);
     const db = openDatabase(library.database.options);
     try {
       await migrate(db);
@@ -94,6 +106,7 @@ export class Library {
       uploadRoot: this.options.home.at('uploads'),
       exportRoot: this.options.home.at('exports'),
       recogniser: this.recogniser,
+      archive: this.archive,
     });
     const worker = fork(dist('worker.mjs'), {
       env: { ...process.env, LARDER_WORKER: payload },
@@ -124,6 +137,7 @@ export class Library {
       uploadRoot: home.at('uploads'),
       exportRoot: home.at('exports'),
       volumes: this.options.volumes ?? null,
+      archive: this.archive,
       webRoot: dist('web', 'browser'),
       searchScript: dist('search-thread.mjs'),
       mergeScript: dist('merge-thread.mjs'),
@@ -182,15 +196,23 @@ export class Library {
   }
 }
 
-/** The recogniser that somebody chose, if they did. */
-function chosenRecogniser(home: Home): RecogniserChoice | null {
-  const file = home.at(RECOGNISER_FILE);
+interface ChoiceWords {
+  /** What the file does if it cannot be read. */
+  readonly nothing: string;
+  readonly manual: string;
+  /** What holds without the file. */
+  readonly without: string;
+}
+
+/** What somebody set up in a file of the data folder, if they did. */
+function chosen<T>(home: Home, name: string, read: (text: string) => T, words: ChoiceWords): T | null {
+  const file = home.at(name);
   if (!existsSync(file)) return null;
   try {
-    return readRecogniserChoice(readFileSync(file, 'utf8'));
+    return read(readFileSync(file, 'utf8'));
   } catch (error) {
     throw new Plain(
-      `${file} chooses no recogniser: ${(error as Error).message} docs/formats/recognisers.md tells what may stand in it; without the file the one that ships is used.`,
+      `${file} ${words.nothing}: ${(error as Error).message} ${words.manual} tells what may stand in it; without the file ${words.without}.`,
     );
   }
 }

@@ -7,5 +7,6 @@ export * from './ingest';
 export * from './model';
 export * from './read-body';
 export * from './requests';
+export * from './restore';
 export * from './routes';
 export * from './tables';

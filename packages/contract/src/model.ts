@@ -242,6 +242,7 @@ export const JOB_KINDS = [
   'verify',
   'find-missing',
   'mend',
+  'restore',
   'table',
   'sidecars',
   'recognise',

@@ -353,7 +353,7 @@ export const browseSchema = object({
 /** Which missing originals are looked for. */
 export const LOST_OF = ['everything', 'assets', 'storage', 'bin', 'project', 'string-out'] as const;
 export type LostOf = (typeof LOST_OF)[number];
-const lostOf = object({
+export const lostOf = object({
   of: string<LostOf>().oneOf(LOST_OF).default('everything'),
   /** Of one of those. */
   id: number().integer().positive().nullable().default(null),

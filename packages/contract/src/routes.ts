@@ -33,6 +33,7 @@ import * as dialogue from './dialogue';
 import * as ingest from './ingest';
 import { readTableSchema, type ReadTable, type TableAnswer } from './tables';
 import * as request from './requests';
+import * as restore from './restore';
 
 /** What a person does with a route; `may` on the server decides who may. `open` needs no sign-in. */
 export const ACTIONS = ['open', 'look', 'log', 'cut', 'keep'] as const;
@@ -508,6 +509,20 @@ export const ROUTES = {
   ),
   /** Carries out what is accepted: all of it, or none. */
   mend: route<null, { job: Job }>('POST', '/api/relink/:id/mend', 'keep'),
+  restoreList: route<restore.RestoreListAsked, restore.RestoreList>(
+    'POST',
+    '/api/restore/list',
+    'look',
+    restore.restoreListSchema,
+  ),
+  takeRestoreList: route<restore.RestoreListTaken, dialogue.TakenFile>(
+    'POST',
+    '/api/restore/list/file',
+    'look',
+    restore.takeRestoreListSchema,
+  ),
+  /** Has originals fetched from the archive; each is mended when it is there. */
+  restore: route<restore.RestoreAsked, { jobs: number }>('POST', '/api/restore', 'keep', restore.restoreSchema),
 
   pull: route<null, { assetIds: readonly number[] }>('GET', '/api/pull', 'look'),
   setPull: route<{ assetIds: readonly number[] }, { assetIds: readonly number[] }>(

@@ -85,6 +85,7 @@ describe('the table of routes', () => {
       // What one searched for is one’s own.
       'rememberSearch',
       'removeLayout',
+      'restoreList',
       'rows',
       // What one is told of, and has seen, is one's own.
       'sawLiveBin',
@@ -102,6 +103,7 @@ describe('the table of routes', () => {
       'spokenTotals',
       // Only reads.
       'takeHits',
+      'takeRestoreList',
       'themePassages',
       'themes',
       // A question; which transcript is wanted stands in its body.
@@ -127,6 +129,9 @@ describe('bodies that are right', () => {
     fits('pointAt', { assetId: 1, storageId: 2, path: 'a/b.mov' });
     fits('decideRelink', { decision: 'accepted', assetIds: [], rule: 0, state: 'decide', chosen: null });
     fits('decideRelink', { decision: 'open', assetIds: [1], rule: null, state: null, chosen: 2 });
+    fits('restoreList', {});
+    fits('takeRestoreList', { isCut: true, handlesSeconds: 0.5, plan: 3 });
+    fits('restore', { storageId: 1, assetIds: [1, 2] });
     fits('newProject', { name: 'One', description: null, counting: '29.97df' });
     fits('saveStringOut', { name: 'Cut', version: 1, items: [{ id: 'a', assetId: 1, in: 0, out: 1 }], markers: [] });
     fits('conform', { fileName: 'a.edl', text: 'TITLE: A', counting: '25' });
@@ -168,6 +173,8 @@ describe('bodies that are wrong', () => {
       { decision: 'accepted', assetIds: [1, 2], chosen: 0 },
       ': One candidate is chosen for one original.',
     ],
+    ['restore', { storageId: 1, assetIds: [] }, 'assetIds: Choose what is to be restored.'],
+    ['restore', { assetIds: [1] }, 'storageId: Choose a storage to restore to.'],
     ['newProject', { name: 'One', counting: '26' }, 'counting: That is no frame rate known here.'],
     [
       'saveStringOut',

@@ -106,6 +106,13 @@ export type Afterwards =
     }
   | { readonly do: 'remove'; readonly storage: string; readonly path: string };
 
+/** A folder of a storage as it was written to a tape. */
+export interface Taped {
+  readonly tape: string;
+  readonly storage: string;
+  readonly folder: string;
+}
+
 export interface DemoStorage {
   readonly name: string;
   readonly folder: string;
@@ -130,6 +137,12 @@ export interface DemoScript {
   readonly sequences: readonly PictureSequence[];
   readonly sound: readonly Sound[];
   readonly afterwards: readonly Afterwards[];
+  readonly archive: {
+    readonly name: string;
+    readonly secondsToLoad: number;
+    readonly bytesPerSecond: number;
+    readonly tapes: readonly Taped[];
+  };
   /** Names of the places that pictures show, by what is drawn. */
   readonly called: Readonly<Record<string, string>>;
   readonly tagSets: readonly {
@@ -152,6 +165,7 @@ export interface DemoScript {
     readonly unit?: string;
   }[];
   readonly liveBins: readonly { readonly name: string; readonly query: string }[];
+  readonly bins: readonly { readonly name: string; readonly clips: readonly string[] }[];
   readonly projects: readonly {
     readonly name: string;
     readonly counting: string;

@@ -56,6 +56,12 @@ describe('the script', () => {
       expect(script.storages.map((each) => each.name)).toContain(storage);
     const files = [...script.clips, ...script.sound].map(({ file }) => file);
     for (const { file } of script.markers) expect(files).toContain(file);
+    const cut = [...script.bins, ...script.projects.flatMap(({ stringOuts }) => stringOuts)];
+    for (const { clips } of cut) expect(files).toEqual(expect.arrayContaining([...clips]));
+    for (const { folder, storage } of script.archive.tapes)
+      expect(
+        [...script.clips, ...script.sound].some((each) => each.storage === storage && each.folder.startsWith(folder)),
+      ).toBe(true);
   });
 });
 

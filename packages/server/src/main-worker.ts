@@ -1,4 +1,5 @@
 import { work } from './jobs/worker';
+import { Archive, type ArchiveChoice } from './media/archive';
 import { ExportStore } from './media/export-store';
 import { recogniserOf, type RecogniserChoice } from './media/recogniser-choice';
 import { RenditionStore } from './media/rendition-store';
@@ -8,7 +9,7 @@ import { openDatabase, type DatabaseOptions } from './store/database';
 import { bindModels } from './store/tables';
 
 /** A worker process: takes jobs from the queue until it is told to stop or whoever started it is gone. */
-const { database, renditionRoot, uploadRoot, exportRoot, recogniser } = JSON.parse(
+const { archive, database, renditionRoot, uploadRoot, exportRoot, recogniser } = JSON.parse(
   process.env['LARDER_WORKER'] ?? '{}',
 ) as {
   database: DatabaseOptions;
@@ -16,6 +17,7 @@ const { database, renditionRoot, uploadRoot, exportRoot, recogniser } = JSON.par
   uploadRoot: string;
   exportRoot: string;
   recogniser: RecogniserChoice | null;
+  archive: ArchiveChoice | null;
 };
 const db = openDatabase(database);
 bindModels(db);
@@ -28,6 +30,7 @@ const stores = {
   tables: new TableStore(uploadRoot),
   exports: new ExportStore(exportRoot),
   recogniser: recogniserOf(recogniser),
+  archive: archive && new Archive(archive),
 };
 
 const RETRY_MS = 1000;

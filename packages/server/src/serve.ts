@@ -2,6 +2,7 @@ import type { AddressInfo } from 'node:net';
 import { createServer } from 'node:http';
 import { EventHub } from './http/events';
 import { createApp } from './http/app';
+import { Archive, type ArchiveChoice } from './media/archive';
 import { ExportStore } from './media/export-store';
 import { RenditionStore } from './media/rendition-store';
 import { TableStore } from './media/table-store';
@@ -25,6 +26,8 @@ export interface ServeOptions {
   readonly exportRoot: string;
   /** Volumes that can be plugged in and pulled; null but in the demo. */
   readonly volumes: SimulatedPlaces | null;
+  /** What lost originals can be fetched from; null where none is set up. */
+  readonly archive: ArchiveChoice | null;
   readonly webRoot: string;
   /** The built scripts of the search index's threads. */
   readonly searchScript: string;
@@ -71,6 +74,7 @@ export async function serve(options: ServeOptions): Promise<Serving> {
     tables: new TableStore(options.uploadRoot),
     exports: new ExportStore(options.exportRoot),
     volumes: options.volumes && new SimulatedVolumes(options.volumes),
+    archive: options.archive && new Archive(options.archive),
     webRoot: options.webRoot,
     demoPassword: options.demoPassword,
     nudge: () => hub.nudge(),

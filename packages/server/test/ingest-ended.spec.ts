@@ -66,6 +66,7 @@ async function asked(name: string) {
         exports: new ExportStore(library.folder),
         tables: new TableStore(join(library.folder, 'uploads')),
         recogniser: POCKETSPHINX,
+        archive: null,
         report: () => undefined,
       }),
     );

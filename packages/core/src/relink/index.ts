@@ -14,5 +14,6 @@ export {
 } from './plan';
 export { isNamed, PASSED_OVER, passesOver } from './pass-over';
 export { placeBy, ruleKey, ruleOf, rulesIn, type Explained, type MoveRule, type Place } from './rules';
+export { byReel, timecodesOf, wantedRanges, writeRestoreList, type ToRestore } from './restore';
 export * from './score';
 export { BIAS, EVIDENCE_KINDS, WEIGHTS, type EvidenceKind } from './weights';

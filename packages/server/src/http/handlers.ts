@@ -5,6 +5,7 @@ import { EVERYTHING, type Query } from '@larder/core/query';
 import { JOB_STATES, type Change, type LibraryStatus } from '@larder/contract';
 import { cancelJob, jobOf, retryJob } from '../jobs/queue';
 import { foldersBelow } from '../media/walk';
+import type { Archive } from '../media/archive';
 import type { RenditionStore } from '../media/rendition-store';
 import type { SearchClient } from '../search/client';
 import { assetsById } from '../store/assets';
@@ -63,6 +64,8 @@ export interface Services {
   readonly demoPassword: string | null;
   /** Stands in for card readers in the demo; elsewhere null. */
   readonly volumes: SimulatedVolumes | null;
+  /** What lost originals can be fetched from; null where none is set up. */
+  readonly archive: Archive | null;
 }
 
 const JOBS_SHOWN = 500;

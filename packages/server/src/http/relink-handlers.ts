@@ -4,11 +4,22 @@ import { notFound } from '../store/errors';
 import { healthOf, lastSeenOf } from '../store/health';
 import { StorageRow } from '../store/models';
 import { decideRelink, queueMend, relinkItems, relinkPlan } from '../store/relink-plans';
+import { queueRestore, restoreList, takenRestoreList } from '../store/restore-list';
 import type { Services } from './handlers';
 import { signedIn, type Handlers } from './router';
 
 type RelinkRoutes =
-  'health' | 'lastSeen' | 'findMissing' | 'pointAt' | 'relinkPlan' | 'relinkItems' | 'decideRelink' | 'mend';
+  | 'health'
+  | 'lastSeen'
+  | 'findMissing'
+  | 'pointAt'
+  | 'relinkPlan'
+  | 'relinkItems'
+  | 'decideRelink'
+  | 'mend'
+  | 'restoreList'
+  | 'takeRestoreList'
+  | 'restore';
 
 /** Somebody waits for it. */
 const PRIORITY = 60;
@@ -34,7 +45,7 @@ async function queueSearch({ first, others, payload, personId }: Search): Promis
 
 /** Finding lost originals and mending their links. `told` lets the open windows know of what was written. */
 export function relinkHandlers(
-  { db }: Services,
+  { archive, db }: Services,
   told: <T>(work: Promise<T>) => Promise<T>,
 ): Pick<Handlers, RelinkRoutes> {
   return {
@@ -55,5 +66,8 @@ export function relinkHandlers(
     relinkItems: ({ body, id }) => relinkItems(db, id, body),
     decideRelink: ({ body, id }) => decideRelink(db, id, body),
     mend: async ({ id, person }) => ({ job: await told(queueMend(db, signedIn(person).id, id)) }),
+    restoreList: ({ body }) => restoreList(db, archive, body),
+    takeRestoreList: ({ body }) => takenRestoreList(db, archive, body),
+    restore: ({ body, person }) => told(queueRestore(db, archive, signedIn(person).id, body)),
   };
 }

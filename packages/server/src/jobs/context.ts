@@ -1,4 +1,5 @@
 import type { Sequelize } from 'sequelize';
+import type { Archive } from '../media/archive';
 import type { ExportStore } from '../media/export-store';
 import type { Recogniser } from '../media/recogniser';
 import type { RenditionStore } from '../media/rendition-store';
@@ -19,6 +20,8 @@ export interface JobContext {
   readonly exports: ExportStore;
   /** What writes down what is said. */
   readonly recogniser: Recogniser;
+  /** What lost originals can be fetched from; null where none is set up. */
+  readonly archive: Archive | null;
   /** Says how far the work is; sent on at most a few times a second. */
   report(report: Report): void;
 }

@@ -13,6 +13,7 @@ import { AssetRow, RenditionRow } from '../store/models';
 import { findMissing } from './find-missing';
 import { ingest } from './ingest';
 import { recognise } from './recognise';
+import { restore } from './restore';
 import { scanStorage } from './scan';
 import { writeSidecars } from './sidecars';
 import { mend } from './mend';
@@ -80,6 +81,7 @@ export const HANDLERS: Readonly<Record<JobKind, Handler>> = {
   verify: verifyFiles,
   'find-missing': findMissing,
   mend,
+  restore,
   table: readIntoLibrary,
   sidecars: writeSidecars,
   recognise,

@@ -17,7 +17,7 @@ import { addLocation } from '../store/locations';
 import { AssetRow, RenditionRow, StorageRow } from '../store/models';
 import { putTags, tagIds } from '../store/tags';
 import { findTwin, type TwinFound } from '../store/twins';
-import { lookAtStorage } from '../store/storages';
+import { lookAtStorage, storageToCopyTo } from '../store/storages';
 import { assetColumns, MEZZANINE_PRIORITY, pathHash, recognitionsOn, renditionJobs, saidColumns } from './catalogue';
 import { wordJobError, type JobContext } from './context';
 import { itemsWanted } from './ingest-items';
@@ -56,13 +56,8 @@ export async function ingest(context: JobContext): Promise<Record<string, unknow
 }
 
 async function targetOf({ destination }: IngestSettings): Promise<StorageRow> {
-  const target = destination && (await StorageRow.findByPk(destination.storageId));
-  if (!target) throw notFound('storage to copy to');
-  if (!target.managed)
-    throw refused(`The library may not copy to “${target.name}”. A manager can allow it in its settings.`);
-  if ((await lookAtStorage(target.rootPath, false, target.volume)) === 'offline')
-    throw refused(`“${target.name}” is not mounted, so nothing can be copied to it.`);
-  return target;
+  if (!destination) throw notFound('storage to copy to');
+  return storageToCopyTo(destination.storageId);
 }
 
 interface SourceOf {

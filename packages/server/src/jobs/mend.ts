@@ -1,5 +1,5 @@
 import { basename } from 'node:path';
-import { score, shiftOf, type Evidence, type EvidenceKind, type FileFacts, type UsedRange } from '@larder/core/relink';
+import type { FileFacts, UsedRange } from '@larder/core/relink';
 import { folderOf, type ShelfItem } from '@larder/core/shelf';
 import { probeItem } from '../media/probe';
 import { factsOf } from '../store/file-facts';
@@ -12,10 +12,7 @@ import { acceptedOf, noteTrouble, noteVerified, type Accepted } from '../store/r
 import { lookAtStorage } from '../store/storages';
 import { usedRanges } from '../store/usage';
 import { wordJobError, type JobContext } from './context';
-import { candidateFacts, footageIn, placeKey, storageThere } from './relink-files';
-
-/** What is looked at again before a link is mended; of what was read whole the bytes too, by a check of its own after it. */
-const VERIFIED: ReadonlySet<EvidenceKind> = new Set(['size', 'timecode', 'duration', 'rate']);
+import { footageIn, linkTo, placeKey, ruledOutBy, storageThere } from './relink-files';
 
 /**
  * Carries out what is accepted in a plan. Every file is opened first, since it may have changed after it was proposed. Then all links are
@@ -109,14 +106,10 @@ async function opened(
   const item = await folders.item(storage, path);
   if (!item) throw refused(`${basename(path)} is not in ${storage.name} any more.`);
   const probed = await probeItem(storage.rootPath, item, signal);
-  const candidate = candidateFacts(item, probed);
-  const { blockedBy, evidence, likeness } = score(lost, candidate, used);
+  const { blockedBy, ...link } = linkTo({ assetId, facts: lost, used }, { storageId, item, probed });
   if (blockedBy.length > 0)
-    throw refused(
-      `${basename(path)} cannot stand in for ${basename(lost.path)}: its ${blockedBy.join(' and ')} ${blockedBy.length > 1 ? 'rule' : 'rules'} it out.`,
-    );
-  const verified: readonly Evidence[] = evidence.filter(({ kind }) => VERIFIED.has(kind));
-  return { assetId, storageId, item, probed, likeness, verified, shift: shiftOf(lost, candidate) };
+    throw refused(`${basename(path)} cannot stand in for ${basename(lost.path)}: its ${ruledOutBy(blockedBy)} it out.`);
+  return link;
 }
 
 /** What is on a volume that was pulled is not gone: the work ends, and the plan stays as it is. */

@@ -1,5 +1,13 @@
 import type { Sequelize } from 'sequelize';
-import type { Candidate, FileFacts, LostFile, Place } from '@larder/core/relink';
+import {
+  score,
+  shiftOf,
+  type Candidate,
+  type EvidenceKind,
+  type FileFacts,
+  type LostFile,
+  type Place,
+} from '@larder/core/relink';
 import type { ShelfItem } from '@larder/core/shelf';
 import { countingForRate } from '@larder/core/timecode';
 import { probeItem, type Probed } from '../media/probe';
@@ -8,6 +16,7 @@ import { walkFolder, whereabouts } from '../media/walk';
 import { select } from '../store/database';
 import { notFound, refused } from '../store/errors';
 import { StorageRow } from '../store/models';
+import type { Link } from '../store/relink';
 import { pathHash } from './catalogue';
 import type { JobContext } from './context';
 
@@ -28,6 +37,26 @@ export const candidateFacts = (item: ShelfItem, { facts, fingerprint }: Probed):
   channels: facts.sound?.channels ?? null,
   shotMs: facts.shotMs,
 });
+
+/** What is looked at again before a link is mended; of what was read whole the bytes too, by a check of its own after it. */
+const VERIFIED: ReadonlySet<EvidenceKind> = new Set(['size', 'timecode', 'duration', 'rate']);
+
+/** A lost original pointed at a file that was just opened, with what rules that out. `known` is what is known of the file besides. */
+export function linkTo(
+  { assetId, facts, used }: LostFile,
+  { item, probed, storageId }: Pick<Link, 'storageId' | 'item' | 'probed'>,
+  known: Partial<FileFacts> = {},
+): Link & { readonly blockedBy: readonly EvidenceKind[] } {
+  const candidate = { ...candidateFacts(item, probed), ...known };
+  const { blockedBy, evidence, likeness } = score(facts, candidate, used);
+  return {
+    ...{ assetId, storageId, item, probed, likeness, blockedBy, shift: shiftOf(facts, candidate) },
+    verified: evidence.filter(({ kind }) => VERIFIED.has(kind)),
+  };
+}
+
+export const ruledOutBy = (kinds: readonly EvidenceKind[]): string =>
+  `${kinds.join(' and ')} ${kinds.length > 1 ? 'rule' : 'rules'}`;
 
 type FileStorage = Pick<StorageRow, 'id' | 'name' | 'rootPath'>;
 
@@ -52,7 +81,10 @@ export async function storageThere(id: number): Promise<StorageRow> {
 }
 
 /** What could be footage or sound directly in a folder; nothing where it is gone, or a link leads out of the storage. */
-export const footageIn = async ({ rootPath }: FileStorage, folder: string): Promise<readonly ShelfItem[]> =>
+export const footageIn = async (
+  { rootPath }: Pick<FileStorage, 'rootPath'>,
+  folder: string,
+): Promise<readonly ShelfItem[]> =>
   (await whereabouts(rootPath, folder)) === 'inside' ? walkFolder(rootPath, folder).catch(() => []) : [];
 
 export const placeKey = ({ path, storageId }: Place): string => `${storageId}/${path}`;

@@ -11,7 +11,7 @@ const IDLE_MS = 150;
 const SPEED_WINDOW_MS = 8000;
 const REPORT_MS = 400;
 
-type Stores = Pick<JobContext, 'store' | 'uploads' | 'tables' | 'exports' | 'recogniser'>;
+type Stores = Pick<JobContext, 'store' | 'uploads' | 'tables' | 'exports' | 'recogniser' | 'archive'>;
 
 export const workerName = (): string => `${hostname()}:${process.pid}`;
 

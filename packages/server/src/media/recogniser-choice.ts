@@ -1,4 +1,5 @@
-import { object, string, array, type InferType, ValidationError } from 'yup';
+import { object, string, array, type InferType } from 'yup';
+import { checked, readJson } from './chosen';
 import { POCKETSPHINX, type Recogniser } from './recogniser';
 import { programRecogniser } from './recogniser-program';
 import { remoteRecogniser } from './recogniser-remote';
@@ -32,24 +33,12 @@ export type RecogniserChoice = InferType<typeof programSchema> | InferType<typeo
 
 /** Reads the choice from the text of its file. Throws an error that says what is wrong with it. */
 export function readRecogniserChoice(text: string): RecogniserChoice {
-  let said: unknown;
-  try {
-    said = JSON.parse(text);
-  } catch (error) {
-    throw new Error(`It is no JSON (${(error as Error).message}).`, { cause: error });
-  }
+  const said = readJson(text);
   const [isProgram, isRemote] = ['program', 'url'].map(
     (key) => typeof said === 'object' && said !== null && key in said,
   );
   if (isProgram === isRemote) throw new Error('It needs either “program”, a path, or “url”, an address, and not both.');
-  const schema = isProgram ? programSchema : remoteSchema;
-  try {
-    schema.validateSync(said, { strict: true });
-    // Only now: what is checked strictly is not given what it leaves out.
-    return schema.cast(said);
-  } catch (error) {
-    throw new Error(error instanceof ValidationError ? error.errors.join(' ') : String(error), { cause: error });
-  }
+  return checked(isProgram ? programSchema : remoteSchema, said);
 }
 
 export const recogniserOf = (choice: RecogniserChoice | null): Recogniser =>

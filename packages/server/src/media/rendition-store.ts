@@ -92,9 +92,17 @@ export class RenditionStore {
     });
   }
 
-  /** Has `use` work with a folder for what is needed only meanwhile; it is taken away afterwards. */
-  async withFolder<T>(assetId: number, use: (folder: string) => Promise<T>): Promise<T> {
-    const folder = join(dirname(this.path(assetId, 'poster')), `.work-${process.pid}-${Date.now()}`);
+  /**
+   * Has `use` work with a folder for what is needed only meanwhile; it is taken away afterwards. One that is named is empty at the
+   * beginning, whatever a process that was killed left in it.
+   */
+  async withFolder<T>(
+    assetId: number,
+    use: (folder: string) => Promise<T>,
+    name = `${process.pid}-${Date.now()}`,
+  ): Promise<T> {
+    const folder = join(dirname(this.path(assetId, 'poster')), `.work-${name}`);
+    await rm(folder, { recursive: true, force: true });
     await mkdir(folder, { recursive: true });
     try {
       return await use(folder);

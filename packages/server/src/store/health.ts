@@ -27,7 +27,7 @@ interface UseRow {
 }
 
 /** Uses of lost originals, as numbers, whatever the driver made of the ids in a union. */
-const lostUses = perRevision(async (db): Promise<readonly UseRow[]> => {
+export const lostUses = perRevision(async (db): Promise<readonly UseRow[]> => {
   const rows = await select<UseRow>(db, LOST_USES);
   return rows.map((row) => ({ ...row, assetId: Number(row.assetId), id: Number(row.id) }));
 });

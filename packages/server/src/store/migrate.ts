@@ -28,6 +28,7 @@ import { dismissedHitsMigration } from './migrations/026-dismissed-hits';
 import { customWordsMigration } from './migrations/028-custom-words';
 import { heardChannelsMigration } from './migrations/029-heard-channels';
 import { relinkPlansMigration } from './migrations/030-relink-plans';
+import { restoreMigration } from './migrations/031-restore';
 import { recognisedStoragesMigration } from './migrations/027-recognised-storages';
 import { manyWritersMigration } from './migrations/017-many-writers';
 
@@ -65,6 +66,7 @@ export async function migrate(db: Sequelize): Promise<string[]> {
       customWordsMigration,
       heardChannelsMigration,
       relinkPlansMigration,
+      restoreMigration,
     ],
     context: db,
     storage: new SequelizeStorage({ sequelize: db, tableName: 'migration', timestamps: false }),

@@ -50,6 +50,17 @@ export async function lookAtStorage(
   return withinTime(look(), 'offline' as const);
 }
 
+/** A storage that the library may copy to, and that is there; refuses any other. */
+export async function storageToCopyTo(id: number): Promise<StorageRow> {
+  const target = await StorageRow.findByPk(id);
+  if (!target) throw notFound('storage to copy to');
+  if (!target.managed)
+    throw refused(`The library may not copy to “${target.name}”. A manager can allow it in its settings.`);
+  if ((await lookAtStorage(target.rootPath, false, target.volume)) === 'offline')
+    throw refused(`“${target.name}” is not mounted, so nothing can be copied to it.`);
+  return target;
+}
+
 /** Looks at every storage and writes down which came and which went. */
 export async function watchStorages(db: Sequelize): Promise<void> {
   const rows = await select<Watched>(

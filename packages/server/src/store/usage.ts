@@ -1,4 +1,5 @@
 import type { Sequelize, Transaction } from 'sequelize';
+import { gathered } from '@larder/core/gather';
 import type { UsedRange } from '@larder/core/relink';
 import { select, selectByIds } from './database';
 
@@ -51,6 +52,29 @@ export async function usedRanges(
     used.set(Number(assetId), { from: Math.min(known.from, Number(start)), to: Math.max(known.to, Number(end)) });
   }
   return used;
+}
+
+/** What string-outs and subclips are cut from some assets, each cut by itself, in frames from the first. */
+export async function cutsOf(db: Sequelize, ids: readonly number[]): Promise<Map<number, UsedRange[]>> {
+  const wanted = new Set(ids);
+  const cuts = await select<RangeRow>(
+    db,
+    `SELECT DISTINCT i.asset_id AS assetId, i.in_frame AS start, i.out_frame AS end
+     FROM string_out o, JSON_TABLE(o.items, '$[*]' COLUMNS (asset_id BIGINT PATH '$.assetId', in_frame BIGINT PATH '$.in', out_frame BIGINT PATH '$.out')) i`,
+  );
+  const subclips = await selectByIds<RangeRow>(
+    db,
+    'SELECT parent_id AS assetId, in_place AS start, in_place + duration_frames AS end FROM asset WHERE parent_id IN (:ids) AND duration_frames IS NOT NULL',
+    ids,
+  );
+  const ranges = new Map<number, UsedRange[]>();
+  for (const [id, rows] of gathered([...cuts, ...subclips], ({ assetId }) => Number(assetId)))
+    if (wanted.has(id))
+      ranges.set(
+        id,
+        rows.map(({ end, start }) => ({ from: Number(start), to: Number(end) })),
+      );
+  return ranges;
 }
 
 /** The projects in whose string-outs an asset is, by their names. */

@@ -85,6 +85,11 @@ export const routes: Routes = [
         title: 'Upkeep · Neat Larder',
         loadComponent: async () => (await import('./upkeep/upkeep')).Upkeep,
       },
+      {
+        path: 'upkeep/restore',
+        title: 'Restore list · Neat Larder',
+        loadComponent: async () => (await import('./upkeep/restore-list')).RestoreListPage,
+      },
       { path: 'jobs', title: 'Jobs · Neat Larder', loadComponent: async () => (await import('./jobs/jobs')).Jobs },
       {
         path: 'settings',

@@ -21,6 +21,7 @@ export const JOB_WORDS: Readonly<Record<JobKind, string>> = {
   verify: 'Fixity check',
   'find-missing': 'Look for missing files',
   mend: 'Mend links',
+  restore: 'Fetch from the archive',
   table: 'Read a table',
   sidecars: 'XMP sidecars',
   recognise: 'Speech recognition',

@@ -28,7 +28,7 @@ const NAMED = 3;
                 <th class="n">Missing</th>
                 <th class="n">Changed</th>
                 <th class="n">Of</th>
-                <th>Since</th>
+                <th class="since">Since</th>
                 <th>What depends on them</th>
                 <th></th>
               </tr>
@@ -40,7 +40,7 @@ const NAMED = 3;
                   <td class="n mono">{{ count(folder.missing) }}</td>
                   <td class="n mono">{{ count(folder.changed) }}</td>
                   <td class="n mono">{{ count(folder.online + folder.missing + folder.changed) }}</td>
-                  <td class="text-nowrap">{{ moment(folder.sinceMs) }}</td>
+                  <td class="text-nowrap since">{{ moment(folder.sinceMs) }}</td>
                   <td>
                     @for (use of folder.uses.slice(0, named); track use.kind + use.id) {
                       <a
@@ -114,6 +114,9 @@ const NAMED = 3;
     }
     .n {
       text-align: right;
+    }
+    .since {
+      padding-left: 20px;
     }
     .path {
       overflow-wrap: anywhere;

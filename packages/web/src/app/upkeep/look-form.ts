@@ -18,6 +18,12 @@ import { LookPlace, type Place } from './look-place';
         @if (scope(); as words) {
           <span>{{ words }}</span>&ngsp;<a routerLink="/upkeep">Look for all that are missing</a>
         }
+        <span class="flex-fill"></span>
+        @if (!nothing()) {
+          <a routerLink="/upkeep/restore" [queryParams]="{ plan: null }" queryParamsHandling="merge"
+            >Restore list of {{ scope() ? 'these' : 'all that is lost' }}</a
+          >
+        }
       </div>
       @for (place of places(); track $index; let at = $index) {
         <nl-look-place

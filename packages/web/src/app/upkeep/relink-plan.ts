@@ -9,7 +9,7 @@ import {
   signal,
   untracked,
 } from '@angular/core';
-import { Router } from '@angular/router';
+import { Router, RouterLink } from '@angular/router';
 import { NgbPagination } from '@ng-bootstrap/ng-bootstrap';
 import { Store } from '@ngrx/store';
 import { firstValueFrom } from 'rxjs';
@@ -43,7 +43,7 @@ const isOver = (job: Job | null): boolean => job !== null && ['done', 'failed', 
 /** What a search for missing originals came to: looked through, decided, and then carried out in one step. */
 @Component({
   selector: 'nl-relink-plan',
-  imports: [Icon, JobProgress, MovedPath, NgbPagination, RelinkItem],
+  imports: [Icon, JobProgress, MovedPath, NgbPagination, RelinkItem, RouterLink],
   templateUrl: './relink-plan.html',
   styleUrl: './relink-plan.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -99,6 +99,12 @@ export class RelinkPlan {
   protected readonly everything = computed(() =>
     this.plan.hasValue() ? Object.values(this.plan.value().counts).reduce((sum, count) => sum + count, 0) : 0,
   );
+  /** What is still lost after this plan: not found, ruled out, or rejected. */
+  protected readonly unmended = computed(() => {
+    if (!this.plan.hasValue()) return 0;
+    const { blocked, rejected, unfound } = this.plan.value().counts;
+    return blocked + rejected + unfound;
+  });
   protected readonly accepted = computed(() => (this.plan.hasValue() ? this.plan.value().counts.accepted : 0));
   protected readonly lookedAt = computed(() => (this.plan.hasValue() ? this.plan.value().looked : 0));
   protected readonly rules = computed(() =>

@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
 import { Router } from '@angular/router';
 import { Store } from '@ngrx/store';
-import { LOST_OF, type FindMissing, type LostOf, type LostOriginals } from '@larder/contract';
+import type { FindMissing } from '@larder/contract';
 import { front } from '../front-page/state';
 import { JobProgress } from '../jobs/job-progress';
 import { jobs } from '../jobs/state';
@@ -13,14 +13,8 @@ import { storages } from '../storage/state';
 import { Fixity } from './fixity';
 import { HealthCard } from './health';
 import { LookForm } from './look-form';
+import { lostIn, scopeWords } from './lost-scope';
 import { RelinkPlan } from './relink-plan';
-
-const SCOPE_WORDS: Readonly<Record<Exclude<LostOf, 'everything' | 'assets'>, string>> = {
-  storage: 'on',
-  bin: 'in the bin',
-  project: 'in the project',
-  'string-out': 'in the string-out',
-};
 
 /** Missing originals: look for them, weigh what is found, mend many links at once. */
 @Component({
@@ -54,21 +48,10 @@ export class Upkeep {
     (this.allStorages().value?.storages ?? []).filter((storage) => storage.state === 'online'),
   );
 
-  protected readonly lost = computed((): LostOriginals => {
-    const of = LOST_OF.find((each) => each === this.of()) ?? 'everything';
-    const assetIds = (this.assets() ?? '').split(',').map(Number).filter(Number.isSafeInteger);
-    return {
-      ...{ of, id: this.id() === undefined ? null : Number(this.id()), folder: this.folder() ?? '' },
-      assetIds: of === 'assets' ? assetIds.filter((each) => each > 0) : [],
-    };
-  });
-  protected readonly scope = computed(() => {
-    const { assetIds, folder, of } = this.lost();
-    if (of === 'everything') return null;
-    if (of === 'assets')
-      return `Of ${counted(assetIds.length, 'asset')} that ${assetIds.length === 1 ? 'was' : 'were'} chosen.`;
-    return `Of what is ${SCOPE_WORDS[of]} “${[this.named() ?? this.id(), ...(folder ? [folder] : [])].join('/')}”.`;
-  });
+  protected readonly lost = computed(() =>
+    lostIn({ of: this.of(), id: this.id(), folder: this.folder(), assets: this.assets() }),
+  );
+  protected readonly scope = computed(() => scopeWords(this.lost(), this.named()));
 
   protected readonly job = computed(
     () => (this.allJobs().value?.jobs ?? []).find((job) => String(job.id) === this.report()) ?? null,
