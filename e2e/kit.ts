@@ -46,8 +46,15 @@ export class Bench {
     readonly library: Library,
   ) {}
 
-  /** @param card clips on a card that lies in the drawer, uncatalogued, and is plugged in from the settings */
-  static async start(files: readonly string[], card: readonly string[] = []): Promise<Bench> {
+  /**
+   * @param card clips on a card that lies in the drawer, uncatalogued, and is plugged in from the settings
+   * @param inHome what stands in the library's data folder from the start, given the folder of all of this
+   */
+  static async start(
+    files: readonly string[],
+    card: readonly string[] = [],
+    inHome: (folder: string) => Readonly<Record<string, string>> = () => ({}),
+  ): Promise<Bench> {
     const folder = mkdtempSync(join(tmpdir(), 'larder-e2e-'));
     const script = demoScript();
     const make = async (names: readonly string[], root: string, into: string) => {
@@ -66,8 +73,11 @@ export class Bench {
       slotNames: ['reader 1', 'reader 2'],
     };
     if (card.length > 0) writeFileSync(join(folder, 'drawer/card', VOLUME_FILE), 'card-of-the-test');
+    const home = await preparedHome(join(folder, 'home'));
+    home.prepare();
+    for (const [name, text] of Object.entries(inHome(folder))) writeFileSync(home.at(name), text);
     const library = await Library.open({
-      home: await preparedHome(join(folder, 'home')),
+      home,
       port: 0,
       demoPassword: DEMO_PASSWORD,
       volumes,

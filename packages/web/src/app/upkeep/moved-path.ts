@@ -5,12 +5,12 @@ import { ChangeDetectionStrategy, Component, input } from '@angular/core';
   selector: 'nl-moved-path',
   template: `<div class="path">
       <span class="muted where">was {{ preposition() }}</span
-      ><span class="mono">{{ was() }}</span>
+      >&ngsp;<span class="mono">{{ was() }}</span>
     </div>
     @if (now(); as path) {
       <div class="path">
         <span class="muted where">now {{ preposition() }}</span
-        ><span class="mono">{{ path }}</span>
+        >&ngsp;<span class="mono">{{ path }}</span>
       </div>
     }
     <ng-content />`,
