@@ -430,6 +430,15 @@ export interface Health {
   readonly more: number;
 }
 
+/** How much of what a storage holds lies in a folder, of some files that were looked for there. */
+export interface RootLook {
+  readonly looked: number;
+  readonly same: number;
+  /** Of other sizes. */
+  readonly changed: number;
+  readonly missing: number;
+}
+
 /** Where an original was seen last, and how all else in its folder is. */
 export interface LastSeen {
   readonly storageId: number;

@@ -304,12 +304,15 @@ export const liveBinsInSchema = object({
 }).noUnknown();
 export const pastSearchSchema = object({ query: query.min(1, 'There is nothing to remember.').required() }).noUnknown();
 export const renameSchema = object({ name }).noUnknown();
+const rootPath = trimmed()
+  .matches(/^\//, 'The folder is an absolute path on the server, such as /media/shelf.')
+  .max(1000)
+  .required('The folder is needed.');
+/** Where a storage lies now. */
+export const rootSchema = object({ rootPath }).noUnknown();
 export const storageSchema = object({
   name,
-  rootPath: trimmed()
-    .matches(/^\//, 'The folder is an absolute path on the server, such as /media/shelf.')
-    .max(1000)
-    .required('The folder is needed.'),
+  rootPath,
   /** Null to have it told by where the folder lies. */
   kind: string<StorageKind>()
     .oneOf(STORAGE_KINDS, 'A storage is local, network or removable.')

@@ -24,6 +24,7 @@ import type {
   LastSeen,
   RelinkItems,
   RelinkPlan,
+  RootLook,
   ShelfAnswer,
   Storage,
   StringOutFull,
@@ -428,6 +429,9 @@ export const ROUTES = {
   browse: route<Partial<request.Browse>, ShelfAnswer>('POST', '/api/storages/:id/browse', 'look', request.browseSchema),
   folders: route<null, { folders: readonly string[] }>('GET', '/api/storages/:id/folders', 'look'),
   changeStorage: route<request.StorageChange, Storage>('PUT', '/api/storages/:id', 'keep', request.storageChangeSchema),
+  /** Whether a folder holds what the storage holds. */
+  lookAtRoot: route<{ rootPath: string }, RootLook>('POST', '/api/storages/:id/root/look', 'keep', request.rootSchema),
+  moveStorage: route<{ rootPath: string }, Storage>('PUT', '/api/storages/:id/root', 'keep', request.rootSchema),
   inspect: route<ingest.Inspect, ingest.Inspection>('POST', '/api/storages/:id/inspect', 'look', ingest.inspectSchema),
   listen: route<ingest.Inspect, ingest.ChannelPeaks>('POST', '/api/storages/:id/listen', 'look', ingest.inspectSchema),
   twins: route<Partial<ingest.TwinsAsked>, { twins: readonly ingest.Twin[]; looked: number; total: number }>(

@@ -129,8 +129,10 @@ describe('bodies that are right', () => {
     fits('pointAt', { assetId: 1, storageId: 2, path: 'a/b.mov' });
     fits('decideRelink', { decision: 'accepted', assetIds: [], rule: 0, state: 'decide', chosen: null });
     fits('decideRelink', { decision: 'open', assetIds: [1], rule: null, state: null, chosen: 2 });
-    fits('restoreList', {});
-    fits('takeRestoreList', { isCut: true, handlesSeconds: 0.5, plan: 3 });
+    const lost = { of: 'everything' as const, id: null, folder: '', assetIds: [] };
+    fits('restoreList', { lost, plan: null, isCut: false, handlesSeconds: 2, offset: 0, limit: 100 });
+    fits('takeRestoreList', { lost, plan: 3, isCut: true, handlesSeconds: 0.5 });
+    fits('moveStorage', { rootPath: '/mnt/shelf' });
     fits('restore', { storageId: 1, assetIds: [1, 2] });
     fits('newProject', { name: 'One', description: null, counting: '29.97df' });
     fits('saveStringOut', { name: 'Cut', version: 1, items: [{ id: 'a', assetId: 1, in: 0, out: 1 }], markers: [] });
@@ -172,6 +174,12 @@ describe('bodies that are wrong', () => {
       'decideRelink',
       { decision: 'accepted', assetIds: [1, 2], chosen: 0 },
       ': One candidate is chosen for one original.',
+    ],
+    ['restoreList', { handlesSeconds: 61 }, 'handlesSeconds: handlesSeconds must be less than or equal to 60'],
+    [
+      'moveStorage',
+      { rootPath: 'shelf' },
+      'rootPath: The folder is an absolute path on the server, such as /media/shelf.',
     ],
     ['restore', { storageId: 1, assetIds: [] }, 'assetIds: Choose what is to be restored.'],
     ['restore', { assetIds: [1] }, 'storageId: Choose a storage to restore to.'],

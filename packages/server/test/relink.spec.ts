@@ -195,7 +195,7 @@ describe('a plan', () => {
       state: 'failed',
       message: expect.stringMatching(
         /^Nothing was relinked: 1 of 2 .*A001C003\.mov is not in Shelf any more\./,
-      ) as unknown,
+      ) as string as unknown,
     });
     renameSync(join(shelf, 'gone again.mov'), join(shelf, 'A001C003.mov'));
     expect(await everything()).toEqual(before);
@@ -348,9 +348,12 @@ describe('a file that begins later than the lost one', () => {
     expect(await mended(manager, plan.id)).toMatchObject({ state: 'done', message: null });
     expect(await places()).toEqual(before);
     const late = { kind: 'note', start: 110, end: null, name: 'Late', note: '', colour: 'red' } as const;
-    const marker = await editor.call('newMarker', late as never, id);
+    const marker = await editor.call('newMarker', late, id);
     expect(await manager.refused('undo', {})).toMatchObject({
-      error: { code: 'refused', reason: expect.stringMatching(/no place in the other file\. Nothing was undone/) },
+      error: {
+        code: 'refused',
+        reason: expect.stringMatching(/no place in the other file\. Nothing was undone/) as string,
+      },
     });
     await editor.call('removeMarkers', { ids: [marker.id] });
     const { mending } = await manager.call('relinkPlan', null, plan.id);
@@ -443,7 +446,9 @@ describe('a file that was found for one already', () => {
     await scan();
     expect(await manager.refused('undo', {})).toMatchObject({
       error: {
-        reason: expect.stringMatching(/^Where one of these was, T001C001.mov has been catalogued since/) as unknown,
+        reason: expect.stringMatching(
+          /^Where one of these was, T001C001.mov has been catalogued since/,
+        ) as string as unknown,
       },
     });
   });

@@ -231,12 +231,14 @@ describe('an original that is fetched from the archive', () => {
     expect(await restored('A001C002.mov')).toMatchObject({
       ...{
         state: 'failed',
-        message: expect.stringMatching(/is not what its catalogue says: its hash is .* instead of 0123456789abcdef/),
+        message: expect.stringMatching(
+          /is not what its catalogue says: its hash is .* instead of 0123456789abcdef/,
+        ) as string,
       },
     });
     await catalogue([{ tape: 'T001', path, says: { bytes: 77, checksum: null } }]);
     expect(await restored('A001C002.mov')).toMatchObject({
-      ...{ state: 'failed', message: expect.stringMatching(/has \d+ bytes, and its catalogue says 77/) },
+      ...{ state: 'failed', message: expect.stringMatching(/has \d+ bytes, and its catalogue says 77/) as string },
     });
     expect(filesIn(store)).toEqual(['A001C001.mov']);
     expect(scratch()).toEqual([]);
@@ -249,7 +251,10 @@ describe('an original that is fetched from the archive', () => {
     makeClip(join(tapes, 'T002', path), { seconds: 1, reel: 'A001', timecode: '09:00:00:00', tone: 900 });
     await catalogue([{ tape: 'T002', path, says: { startFrame: 180_000 } }]);
     expect(await restored('A001C002.mov')).toMatchObject({
-      ...{ state: 'failed', message: expect.stringMatching(/only looks alike: another size, another timecode/) },
+      ...{
+        state: 'failed',
+        message: expect.stringMatching(/only looks alike: another size, another timecode/) as string,
+      },
     });
     mkdirSync(join(tapes, 'T003/A001'), { recursive: true });
     writeFileSync(join(tapes, 'T003', path), 'no footage at all');
@@ -314,7 +319,9 @@ describe('an original that is fetched from the archive', () => {
     expect(await restored(four)).toMatchObject({
       ...{
         state: 'failed',
-        message: expect.stringMatching(/Another file lies at from the archive\/T001\/A001\/A001C004.mov already/),
+        message: expect.stringMatching(
+          /Another file lies at from the archive\/T001\/A001\/A001C004.mov already/,
+        ) as string,
       },
     });
     expect(readFileSync(target, 'utf8')).toBe('another file');

@@ -1,10 +1,9 @@
-import { mkdirSync, renameSync, writeFileSync } from 'node:fs';
-import { mkdtempSync, rmSync } from 'node:fs';
+import { copyFileSync, mkdirSync, mkdtempSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { findVolume, kindAt, readMounts, spaceAt, VOLUME_FILE, volumeAt } from '../src/media/volume';
 import { SimulatedVolumes } from '../src/stand-ins/volumes';
-import { type Client, makeClip, scanned, TestLibrary, until } from './kit';
+import { allJobsEnded, type Client, makeClip, scanned, TestLibrary, until } from './kit';
 
 describe('what a volume is known by', () => {
   let root: string;
@@ -162,5 +161,72 @@ describe('storages that come and go', () => {
     expect((await manager.refused('changeStorage', change, storageId)).error).toMatchObject({ code: 'refused' });
     const editor = await library.as('editor');
     expect((await editor.refused('changeStorage', change, storageId)).status).toBe(403);
+  });
+});
+
+describe('a storage that lies elsewhere now', () => {
+  let manager: Client;
+  let library: TestLibrary;
+  let shelf: string;
+  let id: number;
+  const at = (...path: string[]) => join(library.folder, 'places', ...path);
+  const storage = async () => (await manager.call('storages', null)).storages.find((each) => each.id === id);
+  const reason = async (rootPath: string) =>
+    ((await manager.refused('moveStorage', { rootPath }, id)).error as { readonly reason?: string }).reason;
+
+  beforeAll(async () => {
+    library = await TestLibrary.start();
+    manager = await library.as('manager');
+    mkdirSync(at('old'), { recursive: true });
+    shelf = at('old/shelf');
+    for (const name of ['A.mov', 'B.mov', 'deep/C.mov']) makeClip(join(shelf, name), { seconds: 0.2 });
+    makeClip(at('other/D.mov'), { seconds: 0.2 });
+    await scanned(manager, 'Other', at('other'));
+    ({ storageId: id } = await scanned(manager, 'Shelf', shelf));
+    await allJobsEnded(manager);
+  }, 120_000);
+  afterAll(() => library.stop(), 60_000);
+
+  it('is looked for there first: how much of it is where it is said to be', async () => {
+    mkdirSync(at('new'), { recursive: true });
+    renameSync(shelf, at('new/shelf'));
+    rmSync(at('new/shelf/deep/C.mov'));
+    writeFileSync(at('new/shelf/B.mov'), 'short');
+    expect(await manager.call('lookAtRoot', { rootPath: `${at('new/shelf')}/` }, id)).toEqual({
+      ...{ looked: 3, same: 1, changed: 1, missing: 1 },
+    });
+    expect(await manager.call('lookAtRoot', { rootPath: at('other') }, id)).toMatchObject({ same: 0, missing: 3 });
+    expect(await manager.refused('lookAtRoot', { rootPath: at('nowhere') }, id)).toMatchObject({
+      error: { code: 'refused' },
+    });
+  });
+
+  it('is not said to lie where nothing of it is, where another lies, or where nothing can be read', async () => {
+    expect(await reason(at('other'))).toMatch(/^Of 3 files that were looked for, none lies in .*The storage stays/);
+    expect(await reason(at('nowhere'))).toMatch(/cannot be read on the server/);
+    expect(await reason('/')).toMatch(/below the root of the server/);
+    mkdirSync(at('other/within'));
+    copyFileSync(at('new/shelf/A.mov'), at('other/within/A.mov'));
+    expect(await reason(at('other/within'))).toMatch(/overlaps the storage “Other”/);
+    const editor = await library.as('editor');
+    expect(await editor.refused('moveStorage', { rootPath: at('new/shelf') }, id)).toMatchObject({ status: 403 });
+    expect(await manager.refused('moveStorage', { rootPath: at('new/shelf') }, 999)).toMatchObject({ status: 404 });
+    expect(await storage()).toMatchObject({ rootPath: shelf });
+  });
+
+  it('keeps all that is known of it, is scanned, and goes back the same way', async () => {
+    const { ids: before } = await manager.call('searchIds', { query: '' });
+    expect(await manager.call('moveStorage', { rootPath: at('new/shelf') }, id)).toMatchObject({
+      ...{ id, rootPath: at('new/shelf'), state: 'online' },
+    });
+    await allJobsEnded(manager);
+    expect(await storage()).toMatchObject({ counts: { online: 1, missing: 1, changed: 1 } });
+    const { revision: atLeast } = await manager.call('rows', { ids: [] });
+    // What came to lie in the other storage is not this one's.
+    expect((await manager.call('searchIds', { query: '', atLeast })).ids).toEqual(before);
+    renameSync(at('new/shelf'), shelf);
+    expect(await manager.call('moveStorage', { rootPath: shelf }, id)).toMatchObject({ rootPath: shelf });
+    await allJobsEnded(manager);
+    expect(await storage()).toMatchObject({ rootPath: shelf, state: 'online', counts: { online: 1 } });
   });
 });

@@ -19,6 +19,7 @@ import {
 } from '../store/ingests';
 import { otherLocations } from '../store/locations';
 import { besideNeighbours, itemAt, reelNeighbours, twinsAmong } from '../store/shelf-items';
+import { lookAtRoot, moveStorage } from '../store/storage-roots';
 import { changeStorage, listStorages, watchStorages } from '../store/storages';
 import type { Services } from './handlers';
 import { signedIn, type Handlers } from './router';
@@ -26,6 +27,8 @@ import { signedIn, type Handlers } from './router';
 /** The routes of storages, ingest, bins, fixity and the queue's steering. */
 export const INGEST_ROUTES = [
   'changeStorage',
+  'lookAtRoot',
+  'moveStorage',
   'inspect',
   'listen',
   'twins',
@@ -77,6 +80,14 @@ export function ingestHandlers({ db, volumes, nudge }: Services): Pick<Handlers,
   return {
     changeStorage: async ({ id, body, person }) => {
       await told(changeStorage(db, signedIn(person).id, id, body));
+      return found(
+        (await listStorages(db)).find((storage) => storage.id === id),
+        'storage',
+      );
+    },
+    lookAtRoot: ({ id, body }) => lookAtRoot(db, id, body.rootPath),
+    moveStorage: async ({ id, body, person }) => {
+      await told(moveStorage(db, signedIn(person).id, id, body.rootPath));
       return found(
         (await listStorages(db)).find((storage) => storage.id === id),
         'storage',

@@ -14,7 +14,7 @@ export function checked<S extends AnySchema>(schema: S, said: unknown): InferTyp
   try {
     schema.validateSync(said, { strict: true });
     // Only now: what is checked strictly is not given what it leaves out.
-    return schema.cast(said) as InferType<S>;
+    return schema.cast(said);
   } catch (error) {
     throw new Error(error instanceof ValidationError ? error.errors.join(' ') : String(error), { cause: error });
   }

@@ -1,6 +1,6 @@
 import type { Sequelize } from 'sequelize';
 import { gathered } from '@larder/core/gather';
-import { lostFolders, type LostFile, type Use, type UseKind } from '@larder/core/upkeep';
+import { lostFolders, type LostFile, type UseKind } from '@larder/core/upkeep';
 import { folderOf } from '@larder/core/shelf';
 import type { Health, LastSeen } from '@larder/contract';
 import { likeText, select } from './database';

@@ -10,7 +10,7 @@ import {
   type FileFacts,
   type ToRestore,
 } from '@larder/core/relink';
-import { countingById, secondsToFrames, rational, type CountingId } from '@larder/core/timecode';
+import { secondsToFrames, rational, type CountingId } from '@larder/core/timecode';
 import type {
   Archived,
   RestoreAsked,

@@ -89,7 +89,16 @@ async function comeBack({ id, rootPath, volume }: Watched, all: readonly Watched
   return found && !all.some((other) => other.id !== id && overlap(found, other.rootPath)) ? found : null;
 }
 
-const overlap = (a: string, b: string): boolean => `${a}/`.startsWith(`${b}/`) || `${b}/`.startsWith(`${a}/`);
+/** A folder as people write it, without an end; refuses what is none that a storage can be. */
+export function rootOf(rootPath: string): string {
+  const root = normalize(rootPath).replace(/(.)\/+$/, '$1');
+  if (!isAbsolute(root) || root === '/')
+    throw refused('A storage is a folder below the root of the server, such as /media/shelf.');
+  return root;
+}
+
+/** Whether one of two folders lies in the other, or they are the same. */
+export const overlap = (a: string, b: string): boolean => `${a}/`.startsWith(`${b}/`) || `${b}/`.startsWith(`${a}/`);
 
 async function noteStorage(
   db: Sequelize,
@@ -154,9 +163,7 @@ export async function addStorage(
   personId: number | null,
   { name, rootPath, kind = null, managed = false }: StorageAsked,
 ): Promise<StorageRow> {
-  const root = normalize(rootPath).replace(/(.)\/+$/, '$1');
-  if (!isAbsolute(root) || root === '/')
-    throw refused('A storage is a folder below the root of the server, such as /media/shelf.');
+  const root = rootOf(rootPath);
   const state = await lookAtStorage(root, false);
   const volume = state === 'online' ? await volumeAt(root) : null;
   if (await StorageRow.findOne({ where: { name } })) throw refused(`There is already a storage called “${name}”.`);

@@ -46,6 +46,8 @@ import { SelectionLog } from './selection-log';
 import { Sidecar } from './sidecar';
 import { TagField } from './tag-field';
 
+/** More make an address longer than servers take. */
+const MOST_IN_ADDRESS = 500;
 /** Assets that a search can name one by one. */
 const MOST_IN_SEARCH = 200;
 
@@ -176,6 +178,12 @@ export class Details {
   protected readonly themes = computed(() => {
     const ids = this.log.ids();
     return ids.length > MOST_IN_SEARCH ? null : { view: 'themes', q: ids.map((id) => `number:${id}`).join(' or ') };
+  });
+
+  /** Of what is selected, the originals that are lost, as far as an address holds them. */
+  protected readonly lost = computed(() => {
+    const lost = this.log.assets().filter(({ state }) => state === 'missing' || state === 'changed');
+    return [...new Set(lost.map(({ id, parentId }) => parentId ?? id))].slice(0, MOST_IN_ADDRESS);
   });
 
   protected async toBin(): Promise<void> {

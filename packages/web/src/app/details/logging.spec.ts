@@ -279,6 +279,20 @@ describe('logging many', () => {
     await until('no verdicts', () => [...server.assets.values()].every(({ verdict }) => verdict === null));
   });
 
+  it('leads to finding those that are lost among them', async () => {
+    const server = clips();
+    for (const [id, state] of [
+      [1, 'missing'],
+      [3, 'changed'],
+    ] as const)
+      server.assets.set(id, { ...(server.assets.get(id) as Asset), state });
+    const { screen } = await open(server);
+    await screen.press('a', { ctrlKey: true });
+    await screen.says('nl-details', 'Find 2 missing originals');
+    await screen.click('nl-details a', 'Find 2 missing originals');
+    await until('the address', () => screen.address === '/upkeep?of=assets&assets=1,3');
+  });
+
   it('a range by shift, and one more by control', async () => {
     const { screen } = await open();
     await screen.click('nl-tile', 'lock.mov');

@@ -77,6 +77,39 @@ describe('storages', () => {
     });
   });
 
+  it('can lie elsewhere: looked for there, moved, and put back', async () => {
+    const fake = server();
+    fake.on('lookAtRoot', ({ rootPath }) =>
+      rootPath === '/mnt/new'
+        ? { looked: 40, same: 37, changed: 1, missing: 2 }
+        : { looked: 40, same: 0, changed: 0, missing: 40 },
+    );
+    fake.on('moveStorage', ({ rootPath }) => storage(1, { name: 'Card', rootPath }));
+    const screen = await Screen.open('/storage', fake);
+    await screen.click('[aria-label="Settings of Card"]');
+    await screen.click('nl-storage-root button', 'It lies in another folder now');
+    await screen.type('#root-1', '/mnt/other');
+    await screen.click('nl-storage-root button', 'Look there');
+    await screen.says('nl-storage-root', 'None of 40 files that were looked for lies there: it is another folder.');
+    expect(screen.text('nl-storage-root')).not.toContain('It lies there now');
+    await screen.type('#root-1', '/mnt/new');
+    await screen.click('nl-storage-root button', 'Look there');
+    await screen.says('nl-storage-root', '37 of 40 files that were looked for lie there, 2 not, 1 with another size.');
+    fake.on('moveStorage', () => new Refusal(422, { code: 'refused', reason: 'It is being scanned.' }));
+    await screen.click('nl-storage-root button', 'It lies there now');
+    await screen.says('nl-storage-root', 'It is being scanned.');
+    fake.on('moveStorage', ({ rootPath }) => storage(1, { name: 'Card', rootPath }));
+    await screen.click('nl-storage-root button', 'It lies there now');
+    await screen.says('nl-toasts', '“Card” lies in /mnt/new now, and is being scanned.');
+    await screen.click('nl-toasts button', 'Undo');
+    await until('the way back', () => fake.bodies('moveStorage').length === 3);
+    expect(fake.bodies('moveStorage').map(({ rootPath }) => rootPath)).toEqual([
+      '/mnt/new',
+      '/mnt/new',
+      '/media/shelf1',
+    ]);
+  });
+
   it('are checked byte by byte on demand', async () => {
     const fake = server();
     fake.on('verify', () => new Refusal(422, { code: 'refused', reason: 'Not now.' }));

@@ -2,6 +2,7 @@ import { ChangeDetectionStrategy, Component, effect, inject, input, output, sign
 import { FormsModule } from '@angular/forms';
 import { STORAGE_KINDS, type Storage, type StorageKind } from '@larder/contract';
 import { Api, type Failure } from '../shared/api';
+import { StorageRoot } from './storage-root';
 
 export const STORAGE_KIND_WORDS: Readonly<Record<StorageKind, string>> = {
   local: 'Local disk',
@@ -12,7 +13,7 @@ export const STORAGE_KIND_WORDS: Readonly<Record<StorageKind, string>> = {
 /** What people decide about a storage. */
 @Component({
   selector: 'nl-storage-settings',
-  imports: [FormsModule],
+  imports: [FormsModule, StorageRoot],
   template: `
     <form (ngSubmit)="save()" aria-label="Settings of the storage">
       <div>
@@ -63,6 +64,7 @@ export const STORAGE_KIND_WORDS: Readonly<Record<StorageKind, string>> = {
         <button type="submit" class="btn btn-primary btn-sm">Keep</button>
       </div>
     </form>
+    <nl-storage-root [storage]="storage()" (moved)="closed.emit()" />
   `,
   styles: `
     form {
