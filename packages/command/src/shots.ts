@@ -105,7 +105,8 @@ const SHOTS: readonly Shot[] = [
     before: async (page) => {
       await page.waitForSelector('form.look button[type="submit"]:not([disabled])');
       await page.click('form.look button[type="submit"]');
-      await page.waitForSelector('nl-relink-item');
+      // Not only what the catalogue says at once.
+      await page.waitForFunction(() => document.querySelector('nl-relink-plan')?.textContent?.includes('looked at in'));
       await page.click('nl-relink-item .btn');
     },
   },

@@ -195,7 +195,7 @@ describe('a plan', () => {
       state: 'failed',
       message: expect.stringMatching(
         /^Nothing was relinked: 1 of 2 .*A001C003\.mov is not in Shelf any more\./,
-      ) as string as unknown,
+      ) as unknown,
     });
     renameSync(join(shelf, 'gone again.mov'), join(shelf, 'A001C003.mov'));
     expect(await everything()).toEqual(before);
@@ -446,9 +446,7 @@ describe('a file that was found for one already', () => {
     await scan();
     expect(await manager.refused('undo', {})).toMatchObject({
       error: {
-        reason: expect.stringMatching(
-          /^Where one of these was, T001C001.mov has been catalogued since/,
-        ) as string as unknown,
+        reason: expect.stringMatching(/^Where one of these was, T001C001.mov has been catalogued since/) as unknown,
       },
     });
   });

@@ -49,10 +49,15 @@ export const STATE_WORDS: Readonly<Record<RelinkState, { icon: IconName; word: s
   back: { icon: 'check', word: 'There again' },
 };
 
+/** What rules a file out, where that is more than that it is another. */
+const BLOCK_WORDS: Readonly<Partial<Record<EvidenceKind, string>>> = {
+  duration: 'what is cut or marked in the original has no place in it',
+};
+
 /** Why a candidate cannot be taken, in words; null if it can. */
 export function blockedWords({ blockedBy, catalogued }: RelinkMatch): string | null {
   if (blockedBy.length > 0)
-    return `Ruled out by its ${blockedBy.map((kind) => EVIDENCE_WORDS[kind].toLowerCase()).join(' and ')}.`;
+    return `Ruled out: ${blockedBy.map((kind) => BLOCK_WORDS[kind] ?? `another ${EVIDENCE_WORDS[kind].toLowerCase()}`).join(', and ')}.`;
   if (catalogued && !catalogued.untouched)
     return `It is asset #${catalogued.assetId} already, and somebody has logged or used it.`;
   return null;

@@ -218,7 +218,7 @@ describe('a plan', () => {
     for (const words of [
       /Exact\s*> 99.9 %/,
       /Lookalike\s*4.4 %/,
-      /Ruled out by its duration and rate./,
+      /Ruled out: what is cut or marked in the original has no place in it, and another rate\./,
       /A scan catalogued this file as asset #44; it is folded in/,
       /It is asset #55 already, and somebody has logged or used it./,
       /old\/clip6.mov/,
@@ -237,8 +237,8 @@ describe('a plan', () => {
     await until('rules', () => screen.all('[data-test="rule"]').length === 2);
     expect(screen.all('[data-test="rule"]').map(({ textContent }) => textContent?.replace(/\s+/g, ' ').trim())).toEqual(
       [
-        'was inShelf 1/oldnow inShelf 1/newShow only these Accept 3 files',
-        'was inShelf 1/oldnow inShelf 1/mezzanines.mov became .mxf, “_v2” was put behind themShow only these 2 files accepted',
+        'was in Shelf 1/oldnow in Shelf 1/newShow only these Accept 3 files',
+        'was in Shelf 1/oldnow in Shelf 1/mezzanines.mov became .mxf, “_v2” was put behind themShow only these 2 files accepted',
       ],
     );
     await screen.click('[data-test="rule"] button', 'Accept 3 files');
