@@ -182,6 +182,24 @@ describe('the restore list', () => {
     ).toEqual(['A001 A001C001.mov 01:00:00:00 01:00:00:05 5', 'A001 A001C001.mov 01:00:00:07 01:00:00:15 8']);
   });
 
+  it('takes a copy on a second tape for the same file, and one with other bytes for another', async () => {
+    const path = 'A001/A001C002.mov';
+    mkdirSync(join(tapes, 'T010/A001'), { recursive: true });
+    copyFileSync(join(tapes, 'T001', path), join(tapes, 'T010', path));
+    const first = Object.keys(CLIPS).slice(0, 4);
+    const copies = first.map((name) => ({ tape: 'T001', path: `A001/${name}` }));
+    await catalogue([...copies, { tape: 'T010', path }, { tape: 'T011', path, says: { bytes: 5 } }]);
+    expect(await rowOf('A001C002.mov')).toMatchObject({
+      archived: { tape: 'T001', probability: expect.closeTo(1, 1) as number },
+    });
+    await catalogue([
+      { tape: 'T010', path, says: { checksum: null } },
+      { tape: 'T001', path },
+    ]);
+    expect((await rowOf('A001C002.mov'))?.archived?.tape).toBe('T001');
+    await catalogue(copies);
+  });
+
   it('is of what a search did not find', async () => {
     const places = [{ storageId, folder: '', deep: true }];
     const plan = await planned(manager, { places });

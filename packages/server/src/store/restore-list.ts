@@ -8,6 +8,7 @@ import {
   writeRestoreList,
   type Candidate,
   type FileFacts,
+  type Match,
   type ToRestore,
 } from '@larder/core/relink';
 import { secondsToFrames, rational, type CountingId } from '@larder/core/timecode';
@@ -130,6 +131,19 @@ async function entriesOf(db: Sequelize, archive: Archive | null, asked: RestoreL
 
 const candidateOf = ({ facts, id }: ArchivedFile): Candidate => ({ key: id, facts });
 
+const told = ({ facts: { bytes, durationFrames, path, reel, startFrame } }: ArchivedFile): string =>
+  JSON.stringify([bytes, path.slice(path.lastIndexOf('/') + 1), reel, startFrame, durationFrames]);
+
+/**
+ * One of each file, as most archives keep two copies on two tapes: as candidates they would share what chance there is, and none would be
+ * likely. What has other bytes is another file, whatever else is said of it; one of which the hash is known is taken before others.
+ */
+const withoutCopies = (files: readonly ArchivedFile[]): ArchivedFile[] =>
+  [...gathered(files, told).values()].flatMap((copies) => {
+    const byBytes = gathered(copies, ({ facts: { checksum } }) => checksum);
+    return byBytes.size === 0 ? copies.slice(0, 1) : [...byBytes.values()].flatMap(([first]) => first ?? []);
+  });
+
 /** What an archive has of some lost originals: the likeliest of each, if it is more than a name. */
 async function archivedOf(
   db: Sequelize,
@@ -143,13 +157,18 @@ async function archivedOf(
   const used = await usedRanges(db, [...lost.keys()]);
   const plan = planRelink(
     [...lost].map(([assetId, facts]) => ({ assetId, facts, used: used.get(assetId) ?? null })),
-    files.map(candidateOf),
+    withoutCopies(files).map(candidateOf),
   );
   for (const { assetId, matches } of plan) {
     const [first] = matches;
     const file = first && byId.get(first.key);
-    if (!file || first.blockedBy.length > 0 || first.probability < LEAST) continue;
-    const { likeness, probability } = first;
+    if (!file || first.blockedBy.length > 0) continue;
+    const { likeness } = first;
+    // Another form of the same stretch of time takes nothing from it: whichever of them comes back will do.
+    const as = (match: Match): boolean =>
+      match === first || (likeness !== 'lookalike' && match.likeness !== 'lookalike');
+    const probability = matches.filter(as).reduce((sum, match) => sum + match.probability, 0);
+    if (probability < LEAST) continue;
     found.set(assetId, {
       id: file.id,
       archived: { tape: file.tape, path: file.facts.path, likeness, probability },

@@ -25,7 +25,7 @@ const sample = (db: Sequelize, storageId: number): Promise<Kept[]> =>
   select<Kept>(
     db,
     `SELECT x.path, x.bytes, x.files FROM (SELECT path, bytes, files, ROW_NUMBER() OVER (ORDER BY id) AS n, COUNT(*) OVER () AS c FROM asset WHERE storage_id = :storageId AND shelf_state = 'online') x
-     WHERE x.n % GREATEST(1, FLOOR(x.c / ${LOOKED_FOR})) = 0 LIMIT ${LOOKED_FOR}`,
+     WHERE x.n % GREATEST(1, CEIL(x.c / ${LOOKED_FOR})) = 0 LIMIT ${LOOKED_FOR}`,
     { storageId },
   );
 
