@@ -57,7 +57,7 @@ describe('looking at one of each kind', () => {
       Duration: '0:07 (175 frames)',
       Start: '01:00:00:00',
       Rate: '25',
-      Raster: '1280 × 720',
+      Raster: '640 × 360',
       Storage: 'Shelf',
       Path: 'footage/A001C001.mov',
       Sound: '4 channels in 4 streams, 48,000 Hz, pcm_s16le',

@@ -39,10 +39,10 @@ import { Steps } from './progress';
 
 /** Of made-up people only, and printed on the sign-in screen. */
 export const DEMO_PASSWORD = 'slow-water';
-const SCRIPT = join(ROOT, 'packages/demo/script/slow-water.yaml');
+export const DEMO_SCRIPT = join(ROOT, 'packages/demo/script/slow-water.yaml');
 const POLL_MS = 300;
 
-export const demoScript = (): DemoScript => readScript(SCRIPT);
+export const demoScript = (): DemoScript => readScript(DEMO_SCRIPT);
 
 /** Pristine media, made once and kept, and the shelves that the library sees, which people tidy up. */
 const mediaOf = (home: Home) => home.at('demo', 'media');
@@ -70,7 +70,7 @@ export async function startDemo(home: Home, port: number): Promise<Library> {
   }
   steps.begin('Drawing, speaking and playing the demo media');
   await makeDemoMedia({
-    scriptPath: SCRIPT,
+    scriptPath: DEMO_SCRIPT,
     script,
     root: mediaOf(home),
     makerScript: dist('demo-maker.mjs'),

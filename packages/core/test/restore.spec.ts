@@ -33,7 +33,7 @@ describe('the catalogue of an archive', () => {
 
   it('is read back as it was written', () => {
     const { files } = readArchive(SAID);
-    expect(readArchive(writeArchive(files))).toEqual({ files, issues: [] });
+    expect(readArchive(writeArchive(files))).toEqual({ files, issues: [], more: 0 });
   });
 
   it.each<[string, string, string]>([
@@ -62,6 +62,12 @@ describe('the catalogue of an archive', () => {
     const { files, issues } = readArchive('tape,path,bytes\nA,b.mov,1\nA,c.mov,x\nA,d.mov,2\n');
     expect(files.map(({ facts }) => facts.path)).toEqual(['b.mov', 'd.mov']);
     expect(issues).toEqual([{ code: 'bytes', row: 3, said: 'x' }]);
+  });
+
+  it('tells the first of many issues, and how many more there are', () => {
+    const rows = Array.from({ length: 25 }, (_unused, n) => `A,${n}.mov,x\n`).join('');
+    const { files, issues, more } = readArchive(`tape,path,bytes\n${rows}`);
+    expect([files.length, issues.length, more]).toEqual([0, 20, 5]);
   });
 });
 

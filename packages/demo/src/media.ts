@@ -43,7 +43,8 @@ export async function makeDemoMedia({ scriptPath, script, root, makerScript, onP
       if (child.connected) child.disconnect();
     }
   };
-  await Promise.all(Array.from({ length: Math.max(2, availableParallelism()) }, maker));
+  const makers = Math.min(queue.length, Math.max(2, availableParallelism()));
+  await Promise.all(Array.from({ length: makers }, maker));
 }
 
 const UNPLUGGED = '.unplugged';

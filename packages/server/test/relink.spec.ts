@@ -1,7 +1,7 @@
 import { copyFileSync, mkdirSync, renameSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Asset, RelinkItem } from '@larder/contract';
-import { allJobsEnded, makeClip, mended, planned, scanned, TestLibrary, type Client } from './kit';
+import { allJobsEnded, makeClip, mended, planned, scanned, TestLibrary, until, type Client } from './kit';
 
 let library: TestLibrary;
 let manager: Client;
@@ -222,6 +222,10 @@ describe('a plan', () => {
     renameSync(shelf, `${shelf}.away`);
     const job = await mended(manager, plan.id);
     renameSync(`${shelf}.away`, shelf);
+    // It may have been noticed that it was away.
+    await until('the storage to be back', async () =>
+      (await manager.call('storages', null)).storages.every(({ state }) => state === 'online'),
+    );
     expect(job.state).toBe('failed');
     expect(job.message).toMatch(/“Shelf” (went away|is not mounted)/);
     expect((await manager.call('relinkPlan', null, plan.id)).counts).toEqual(plan.counts);

@@ -206,6 +206,15 @@ describe('the restore list', () => {
     expect((await list({ plan: plan.id })).rows.map(({ name }) => name)).toEqual(Object.keys(CLIPS));
     expect(await manager.refused('restoreList', { plan: 999_999 })).toMatchObject({ status: 404 });
   });
+
+  it('is refused for what is not there any more, rather than empty as if all were well', async () => {
+    for (const kind of ['storage', 'bin', 'project', 'string-out'] as const)
+      expect(
+        await manager.refused('restoreList', { lost: { of: kind, id: 9999, folder: '', assetIds: [] } }),
+      ).toMatchObject({
+        ...{ status: 404, error: { code: 'not-found' } },
+      });
+  });
 });
 
 describe('an original that is fetched from the archive', () => {
@@ -311,6 +320,11 @@ describe('an original that is fetched from the archive', () => {
         row?.job?.state === 'running' && row.job.message === 'Reading from tape T001' && row.job.done > 0 && row.job
       );
     });
+    // What is done meanwhile is what undo takes back first.
+    await manager.call('edit', {
+      ...{ assetIds: [idOf('A001C004.mov')], seenRevision: Number.MAX_SAFE_INTEGER, set: { title: 'Meanwhile' } },
+      ...{ addTags: [], removeTags: [] },
+    });
     // There is one drive.
     expect((await rowOf('A001C003.mov'))?.job?.state).toBe('queued');
     await manager.call('cancelJob', null, running.id);
@@ -327,6 +341,11 @@ describe('an original that is fetched from the archive', () => {
     for (const name of names) expect(await asset(name)).toMatchObject({ state: 'online', storage: 'Store' });
     expect(scratch()).toEqual([]);
     expect(filesIn(store).sort()).toEqual(['A001C001.mov', ...names]);
+    expect(await manager.call('undo', {})).toMatchObject({ action: 'edit', fields: ['title'] });
+    expect((await asset('A001C004.mov'))?.title).toBeNull();
+    expect(await manager.call('undo', {})).toMatchObject({ action: 'relink', assets: 1 });
+    expect(await manager.call('redo', null)).toMatchObject({ action: 'relink' });
+    for (const name of names) expect(await asset(name)).toMatchObject({ state: 'online', storage: 'Store' });
   });
 
   it('is let be where it came back meanwhile, and one that lies there already is taken', async () => {

@@ -1,6 +1,7 @@
 import { array, boolean, number, object, string, type InferType } from 'yup';
 import { CODE_POINTS, type CodePointTable } from '../colour';
 import { tagSchema, trimmed } from '../fields';
+import { isInner } from '../shelf';
 import { COUNTING_IDS } from '../timecode';
 import { readNaming, wordNamingIssue } from './naming';
 
@@ -35,8 +36,10 @@ const timecode = string()
 /** A path within a storage: no step leads out of it, and no two spellings mean one folder. */
 export const innerPath = string()
   .max(2000, 'A path has at most 2,000 characters.')
-  .test('inner', 'The folder lies within the storage; write its path from the storage on.', (path = '') =>
-    path === '' ? true : path.split('/').every((step) => step !== '' && step !== '.' && step !== '..'),
+  .test(
+    'inner',
+    'The folder lies within the storage; write its path from the storage on.',
+    (path = '') => path === '' || isInner(path),
   );
 
 /** Everything that the ingest sheet asks, but for what comes in. */

@@ -107,15 +107,14 @@ export function shiftOf(expected: FileFacts, candidate: FileFacts): number {
   return was === null || is === null ? 0 : was - is;
 }
 
-function holds(expected: FileFacts, candidate: FileFacts, { from, to }: UsedRange): boolean {
-  const shift = shiftOf(expected, candidate);
-  return from + shift >= 0 && (candidate.durationFrames === null || to + shift <= candidate.durationFrames);
-}
+/** Whether a range has its place in a file of so many frames, null for unknown, in which everything is moved by `shift` frames. */
+export const hasPlace = ({ from, to }: UsedRange, shift: number, durationFrames: number | null): boolean =>
+  from + shift >= 0 && (durationFrames === null || to + shift <= durationFrames);
 
 export function blocksOf(expected: FileFacts, candidate: FileFacts, used: UsedRange | null): EvidenceKind[] {
   const blocks: EvidenceKind[] = [];
   if (sameTime(expected, candidate).rate === false) blocks.push('rate');
-  else if (used && !holds(expected, candidate, used)) blocks.push('duration');
+  else if (used && !hasPlace(used, shiftOf(expected, candidate), candidate.durationFrames)) blocks.push('duration');
   return blocks;
 }
 

@@ -1,7 +1,7 @@
 import { pipeline } from 'node:stream/promises';
 import { join } from 'node:path';
 import type { Express, Request, Response } from 'express';
-import { fileOf, folderOf, type ShelfItem } from '@larder/core/shelf';
+import { fileOf, folderOf, isInner, type ShelfItem } from '@larder/core/shelf';
 import { countingById, parseRational, type Rational } from '@larder/core/timecode';
 import { inputOf, QUIET } from '../media/ffmpeg';
 import { probeRaw, SEQUENCE_RATE } from '../media/probe';
@@ -29,8 +29,7 @@ async function askedOf(request: Request): Promise<Asked> {
   const storageId = Number(request.params['id']);
   const { path, frame = '0', rate = '' } = request.query as Record<string, unknown>;
   if (!Number.isSafeInteger(storageId) || storageId < 1) throw notFound('storage');
-  if (typeof path !== 'string' || path.split('/').some((step) => step === '' || step === '.' || step === '..'))
-    throw notFound('file');
+  if (typeof path !== 'string' || !isInner(path)) throw notFound('file');
   if (typeof frame !== 'string' || !/^\d{1,9}$/.test(frame)) throw refused('A frame is a number.');
   const sequenceRate = typeof rate === 'string' ? (countingById(rate)?.rate ?? SEQUENCE_RATE) : SEQUENCE_RATE;
   return { ...(await itemAt(storageId, path)), frame: Number(frame), sequenceRate };

@@ -60,7 +60,7 @@ export async function mend(context: JobContext): Promise<Record<string, unknown>
     value: folded,
   } = await write(db, job.personId, async (writing) => {
     await noteVerified(db, planId, links, writing.transaction);
-    return relink(db, writing, links);
+    return relink(db, writing, links, { askedMs: job.createdMs });
   });
   // Where all bytes were read once, they are read again; that may take hours, and nobody waits for it.
   const known = links.flatMap(({ assetId, likeness }) =>

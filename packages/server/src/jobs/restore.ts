@@ -59,7 +59,7 @@ export async function restore({ archive, db, job, report, signal, store }: JobCo
   };
   // By a name of its own: what is fetched may be large, and is not to lie there for ever if this process is killed.
   const copy = await store.withFolder(assetId, bring, 'restored');
-  await mendFrom({ db, personId: job.personId, target }, await lostFile(db, assetId), place, copy, signal);
+  await mendFrom({ db, job, target }, await lostFile(db, assetId), place, copy, signal);
   return { remark: `Restored to ${target.name}/${place}.` };
 }
 
@@ -134,14 +134,12 @@ async function refuseOther(
 const itemAt = async (storage: { readonly rootPath: string }, path: string): Promise<ShelfItem | undefined> =>
   (await footageIn(storage, folderOf(path))).find((item) => item.path === path);
 
-interface Mending {
-  readonly db: JobContext['db'];
-  readonly personId: number | null;
+interface Mending extends Pick<JobContext, 'db' | 'job'> {
   readonly target: StorageRow;
 }
 
 async function mendFrom(
-  { db, personId, target }: Mending,
+  { db, job: { createdMs: askedMs, personId }, target }: Mending,
   lost: LostFile,
   path: string,
   { bytes, xxh64 }: Copied,
@@ -153,7 +151,7 @@ async function mendFrom(
   const { blockedBy: _none, ...link } = linkTo(lost, { storageId: target.id, item, probed }, { checksum: xxh64 });
   const { assetId } = lost;
   await write(db, personId, async (writing) => {
-    await relink(db, writing, [link]);
+    await relink(db, writing, [link], { askedMs });
     const note = { assetId, storageId: target.id, path, outcome: 'first', xxh64, bytes, personId } as const;
     await noteFixity(db, note, writing.transaction);
   });

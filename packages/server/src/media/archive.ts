@@ -21,7 +21,7 @@ const archiveSchema = object({
     .matches(/^\//, '“catalogue” is no whole path such as /srv/archive/catalogue.csv.')
     .required('“catalogue” is missing: the file that says what the archive has.'),
   program: string().min(1).max(4000).required('“program” is missing: what fetches a file.'),
-  arguments: array(string().max(4000).defined()).max(100).default(['{tape}', '{path}', '{to}']),
+  arguments: array(string().max(4000).defined()).max(100).default(['--', '{tape}', '{path}', '{to}']),
 }).noUnknown('There is something else in it: ${unknown}.');
 
 /** An archive that files can be fetched from: a catalogue, and a program that fetches one file. */
@@ -88,6 +88,7 @@ const trouble = (words: string): ArchiveCatalogue => ({ files: [], troubles: [wo
 function catalogueIn(bytes: Buffer, path: string): ArchiveCatalogue {
   const text = tableText(bytes);
   if (text === null) return trouble(`The catalogue ${path} is no text in UTF-8 or UTF-16.`);
-  const { files, issues } = readArchive(text);
-  return { files, troubles: issues.map(wordArchiveIssue) };
+  const { files, issues, more } = readArchive(text);
+  const troubles = issues.map(wordArchiveIssue);
+  return { files, troubles: more > 0 ? [...troubles, `${more} more like these.`] : troubles };
 }

@@ -3,6 +3,7 @@ import { constants } from 'node:fs';
 import { link, mkdir, open, readFile, realpath, rename, rm, stat, utimes, type FileHandle } from 'node:fs/promises';
 import { dirname, join, sep } from 'node:path';
 import { Xxh64 } from '@node-rs/xxhash';
+import { isInner } from '@larder/core/shelf';
 import { refused } from '../store/errors';
 import { run } from './run';
 
@@ -68,8 +69,7 @@ export class ManagedStore {
 
   /** The place for a new file, with its folder made; refuses one that lies outside. */
   private async place(path: string): Promise<string> {
-    if (path.split('/').some((step) => step === '' || step === '.' || step === '..'))
-      throw refused(`${path} does not lie within the storage.`);
+    if (!isInner(path)) throw refused(`${path} does not lie within the storage.`);
     const target = join(this.root, path);
     const top = await realpath(this.root);
     // Looked at step by step, so that not even a folder is made beyond a link that leads out.

@@ -1,6 +1,6 @@
 import { mkdir, rename, rm, stat } from 'node:fs/promises';
 import { dirname, join, resolve, sep } from 'node:path';
-import { isSystemName } from '@larder/core/shelf';
+import { isInner, isSystemName } from '@larder/core/shelf';
 import { refused } from '../store/errors';
 
 const BATCH = /^[A-Za-z0-9-]{8,64}$/;
@@ -43,14 +43,8 @@ export class UploadStore {
 
 /** A path that somebody's browser names a file by, made fit for a storage; throws for one that leads somewhere else. */
 export function uploadPath(text: string): string {
-  const steps = text.split('/');
-  if (
-    text === '' ||
-    text.length > 2000 ||
-    steps.some((step) => step === '' || step === '.' || step === '..' || /[\\\p{Cc}]/u.test(step))
-  )
-    throw refused(`A file cannot be called “${text.slice(0, 80)}”.`);
-  if (isSystemName(steps.at(-1) ?? ''))
-    throw refused(`${steps.at(-1) ?? ''} is a file of an operating system and is left out.`);
+  if (!isInner(text) || /[\\\p{Cc}]/u.test(text)) throw refused(`A file cannot be called “${text.slice(0, 80)}”.`);
+  const name = text.slice(text.lastIndexOf('/') + 1);
+  if (isSystemName(name)) throw refused(`${name} is a file of an operating system and is left out.`);
   return text;
 }

@@ -1,5 +1,6 @@
 import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
 import { packSpoken, spokenMoved, unpackSpoken } from '@larder/core/dialogue';
+import { hasPlace } from '@larder/core/relink';
 import type { Writing } from './change-feed';
 import { select } from './database';
 import { refused } from './errors';
@@ -43,7 +44,7 @@ export async function refuseMisfits(
   const used = await usedRanges(db, ids, transaction);
   for (const { assetId, frames, name, shift } of movings) {
     const range = used.get(assetId);
-    if (range && (range.from + shift < 0 || (frames !== null && range.to + shift > frames)))
+    if (range && !hasPlace(range, shift, frames))
       throw refused(
         `In ${name} something has been marked or cut since for which there is no place in the other file. ${nothing}`,
       );

@@ -1,7 +1,7 @@
 import type { Sequelize } from 'sequelize';
 import type { LostOf, LostOriginals } from '@larder/contract';
 import { select, selectByIds } from './database';
-import { refused } from './errors';
+import { notFound, refused } from './errors';
 import { IS_LOST } from './relink-plans';
 
 /** Of a subclip the clip that it is of: that is what is lost. */
@@ -19,6 +19,14 @@ const WITHIN: Readonly<Record<Exclude<LostOf, 'assets'>, string | null>> = {
   'string-out': cutFrom('o.id = :id'),
 };
 
+const TABLES = { storage: 'storage', bin: 'bin', project: 'project', 'string-out': 'string_out' } as const;
+
+/** What somebody else took away has nothing lost in it, but to say that would sound as if all were well. */
+async function isThere(db: Sequelize, of: keyof typeof TABLES, id: number | null): Promise<boolean> {
+  const found = await select(db, `SELECT id FROM ${TABLES[of]} WHERE id = :id`, { id });
+  return found.length > 0;
+}
+
 /** The originals among those that are asked for that are missing, or are another file than they were. */
 export async function lostAmong(db: Sequelize, { assetIds, folder, id, of }: LostOriginals): Promise<number[]> {
   if (of === 'assets')
@@ -31,6 +39,7 @@ export async function lostAmong(db: Sequelize, { assetIds, folder, id, of }: Los
     ).map((row) => row.id);
   const within = WITHIN[of];
   if (within !== null && id === null) throw refused('Say of what the missing originals are.');
+  if (of !== 'everything' && !(await isThere(db, of, id))) throw notFound(of);
   const rows = await select<{ id: number }>(
     db,
     `SELECT a.id FROM asset a WHERE a.storage_id IS NOT NULL AND ${IS_LOST} ${within === null ? '' : `AND a.id IN (${within})`}`,

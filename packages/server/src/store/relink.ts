@@ -23,6 +23,12 @@ export interface Link {
   readonly shift: number;
 }
 
+/** What a relink is carried out for; the feed keeps it, so that undo by a key goes by when people asked for what they did. */
+interface Asked {
+  /** Milliseconds since 1970; hours before, where files come from an archive. */
+  readonly askedMs: number;
+}
+
 /** What is said of an asset's file; what undo puts back. */
 type FileColumns = Readonly<Record<string, unknown>>;
 
@@ -37,7 +43,12 @@ interface Folded {
  * Points missing assets at their files, all of them or none. Never makes an asset; may take away one that a scan made of the same file,
  * if nobody has made use of it. Gives those that it took away.
  */
-export async function relink(db: Sequelize, writing: Writing, links: readonly Link[]): Promise<number[]> {
+export async function relink(
+  db: Sequelize,
+  writing: Writing,
+  links: readonly Link[],
+  { askedMs }: Asked,
+): Promise<number[]> {
   const assets = await lockedAssets(
     links.map(({ assetId }) => assetId),
     writing.transaction,
@@ -56,7 +67,7 @@ export async function relink(db: Sequelize, writing: Writing, links: readonly Li
     if (!asset) throw notFound('asset');
     if (asset.shelfState === 'online')
       throw refused(`${asset.name} is not missing any more: somebody mended it meanwhile. Nothing was relinked.`);
-    await pointAt(db, writing, asset, link);
+    await pointAt(db, writing, asset, link, askedMs);
   }
   return folded;
 }
@@ -81,7 +92,7 @@ const AT_ONCE = 500;
 /** What the slate said stays known where the new file does not say it. */
 const KEPT = ['reel', 'scene', 'take', 'shotMs', 'startFrame'] as const;
 
-async function pointAt(db: Sequelize, writing: Writing, asset: AssetRow, link: Link): Promise<void> {
+async function pointAt(db: Sequelize, writing: Writing, asset: AssetRow, link: Link, askedMs: number): Promise<void> {
   const { log, transaction } = writing;
   const { addedMs: _added, ...columns } = assetColumns(link.storageId, link.item, link.probed, Date.now());
   const kept = Object.fromEntries(
@@ -92,7 +103,7 @@ async function pointAt(db: Sequelize, writing: Writing, asset: AssetRow, link: L
   await asset.update(after, { transaction });
   await remakeRenditions(asset, link.likeness !== 'lookalike', transaction);
   const moved = await moveRanges(db, writing, asset, link.shift);
-  log({ action: 'relink', entity: 'asset', entityId: asset.id, before, after: { ...after, ...moved } });
+  log({ action: 'relink', entity: 'asset', entityId: asset.id, before, after: { ...after, ...moved, askedMs } });
 }
 
 const pick = (asset: AssetRow, keys: readonly string[]): FileColumns =>

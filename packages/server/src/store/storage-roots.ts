@@ -1,6 +1,6 @@
 import { stat } from 'node:fs/promises';
 import { join } from 'node:path';
-import type { Sequelize } from 'sequelize';
+import { Op, type Sequelize } from 'sequelize';
 import type { RootLook } from '@larder/contract';
 import { volumeAt } from '../media/volume';
 import { write } from './change-feed';
@@ -69,11 +69,17 @@ export async function moveStorage(db: Sequelize, personId: number, id: number, r
         );
       else if (other.id !== id && volume !== null && other.volume === volume)
         throw refused(`That volume is the storage “${other.name}”. The storage stays where it was.`);
+    // What they say of the storage they would say of the old folder; whatever else is at work reads there what it began to read.
     const busy = await JobRow.findOne({
-      where: { storageId: id, kind: ['scan', 'ingest'], state: 'running' },
+      where: {
+        ...{ state: 'running', kind: ['scan', 'ingest', 'verify', 'find-missing', 'mend', 'restore'] },
+        // Some are of all storages.
+        storageId: { [Op.or]: [id, null] },
+      },
       transaction,
     });
-    if (busy) throw refused('It is being scanned or copied to just now. Wait for it, or cancel it in Jobs.');
+    if (busy)
+      throw refused(`Something is at work there just now (${busy.subject}). Wait for it, or cancel it in Jobs.`);
     const before = { rootPath: row.rootPath, volume: row.volume, state: row.state };
     const after = { rootPath: root, volume, state: 'online' as const };
     await row.update({ ...after, ...(row.state === 'online' ? {} : { stateSinceMs: Date.now() }) }, { transaction });

@@ -138,23 +138,33 @@ async function lastStep(db: Sequelize, personId: number, group: string): Promise
   return step?.kind ?? null;
 }
 
-/** The last change of a person that stands: neither undone nor found to be past undoing, and not itself an undo. */
-async function lastStanding(
-  db: Sequelize,
-  personId: number,
-): Promise<{ readonly group: string; readonly revision: number } | null> {
+interface Standing {
+  readonly group: string;
+  readonly revision: number;
+  readonly atMs: number;
+  /** When it was asked for: before it was written, where a job did it. */
+  readonly askedMs: number;
+}
+
+/**
+ * The change that a person asked for last of those that stand: neither undone nor found to be past undoing, and not itself an undo. What
+ * a job wrote an hour after it was asked for is older to them than what they typed meanwhile.
+ */
+async function lastStanding(db: Sequelize, personId: number): Promise<Standing | null> {
   const passed = [''];
+  let last: Standing | null = null;
   for (;;) {
-    const [row] = await select<{ group: string; revision: number }>(
+    const [row] = await select<Standing>(
       db,
-      `SELECT change_group AS \`group\`, revision FROM change_feed FORCE INDEX (by_person)
+      `SELECT change_group AS \`group\`, revision, at_ms AS atMs, CAST(COALESCE(JSON_VALUE(after_values, '$.askedMs'), at_ms) AS UNSIGNED) AS askedMs FROM change_feed FORCE INDEX (by_person)
        WHERE person_id = :personId AND entity = 'asset' AND action IN (:actions) AND change_group NOT IN (:passed) ORDER BY revision DESC LIMIT 1`,
       { personId, actions: ACTIONS, passed },
     );
-    if (!row) return null;
+    // What was written before that was asked for before it too.
+    if (!row || (last && row.atMs <= last.askedMs)) return last;
     const [made] = await select(db, 'SELECT id FROM undo_step WHERE made_group = :group', { group: row.group });
     const step = await lastStep(db, personId, row.group);
-    if (!made && (step === null || step === 'redo')) return row;
+    if (!made && (step === null || step === 'redo') && row.askedMs > (last?.askedMs ?? 0)) last = row;
     passed.push(row.group);
   }
 }

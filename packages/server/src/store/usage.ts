@@ -12,14 +12,44 @@ interface RangeRow {
 /** Within a transaction what is read is what holds now, and stays so until its end. */
 const held = (transaction?: Transaction): string => (transaction ? ' LOCK IN SHARE MODE' : '');
 
-/** The range of each asset that string-outs are cut from, in frames from its first. */
-const cutRanges = (db: Sequelize, transaction?: Transaction): Promise<RangeRow[]> =>
-  select<RangeRow>(
+type Ranges = Map<number, UsedRange[]>;
+
+/** What string-outs and subclips are cut from some assets, each cut by itself, in frames from the first. */
+export async function cutsOf(db: Sequelize, ids: readonly number[], transaction?: Transaction): Promise<Ranges> {
+  const wanted = new Set(ids);
+  const cuts = await select<RangeRow>(
     db,
-    `SELECT i.asset_id AS assetId, MIN(i.in_frame) AS start, MAX(i.out_frame) AS end
-     FROM string_out o, JSON_TABLE(o.items, '$[*]' COLUMNS (asset_id BIGINT PATH '$.assetId', in_frame BIGINT PATH '$.in', out_frame BIGINT PATH '$.out')) i GROUP BY i.asset_id${held(transaction)}`,
+    `SELECT DISTINCT i.asset_id AS assetId, i.in_frame AS start, i.out_frame AS end
+     FROM string_out o, JSON_TABLE(o.items, '$[*]' COLUMNS (asset_id BIGINT PATH '$.assetId', in_frame BIGINT PATH '$.in', out_frame BIGINT PATH '$.out')) i${held(transaction)}`,
     {},
     transaction,
+  );
+  const subclips = await selectByIds<RangeRow>(
+    db,
+    `SELECT parent_id AS assetId, in_place AS start, in_place + duration_frames AS end FROM asset WHERE parent_id IN (:ids) AND duration_frames IS NOT NULL${held(transaction)}`,
+    ids,
+    transaction,
+  );
+  return rangesIn([...cuts.filter(({ assetId }) => wanted.has(Number(assetId))), ...subclips]);
+}
+
+const rangesIn = (rows: readonly RangeRow[]): Ranges =>
+  new Map(
+    [...gathered(rows, ({ assetId }) => Number(assetId))].map(([id, of]) => [
+      id,
+      of.map(({ end, start }) => ({ from: Number(start), to: Number(end) })),
+    ]),
+  );
+
+const markedOf = async (db: Sequelize, ids: readonly number[], transaction?: Transaction): Promise<Ranges> =>
+  rangesIn(
+    await selectByIds<RangeRow>(
+      db,
+      `SELECT m.asset_id AS assetId, m.start_at AS start, COALESCE(m.end_at, m.start_at + 1) AS end FROM marker m JOIN asset a ON a.id = m.asset_id
+       WHERE m.asset_id IN (:ids) AND a.duration_frames IS NOT NULL${held(transaction)}`,
+      ids,
+      transaction,
+    ),
   );
 
 /** The range of each of some assets that string-outs, subclips and markers make use of, in frames; none for what nobody uses. */
@@ -28,53 +58,19 @@ export async function usedRanges(
   ids: readonly number[],
   transaction?: Transaction,
 ): Promise<Map<number, UsedRange>> {
-  const wanted = new Set(ids);
-  const rows = [
-    ...(await cutRanges(db, transaction)).filter(({ assetId }) => wanted.has(Number(assetId))),
-    ...(await selectByIds<RangeRow>(
-      db,
-      `SELECT parent_id AS assetId, MIN(in_place) AS start, MAX(in_place + duration_frames) AS end FROM asset
-       WHERE parent_id IN (:ids) AND duration_frames IS NOT NULL GROUP BY parent_id${held(transaction)}`,
-      ids,
-      transaction,
-    )),
-    ...(await selectByIds<RangeRow>(
-      db,
-      `SELECT m.asset_id AS assetId, MIN(m.start_at) AS start, MAX(COALESCE(m.end_at, m.start_at + 1)) AS end FROM marker m JOIN asset a ON a.id = m.asset_id
-       WHERE m.asset_id IN (:ids) AND a.duration_frames IS NOT NULL GROUP BY m.asset_id${held(transaction)}`,
-      ids,
-      transaction,
-    )),
-  ];
+  // One after the other: a transaction has one connection.
+  const cut = await cutsOf(db, ids, transaction);
+  const marked = await markedOf(db, ids, transaction);
   const used = new Map<number, UsedRange>();
-  for (const { assetId, end, start } of rows) {
-    const known = used.get(Number(assetId)) ?? { from: Infinity, to: 0 };
-    used.set(Number(assetId), { from: Math.min(known.from, Number(start)), to: Math.max(known.to, Number(end)) });
-  }
+  for (const [id, ranges] of [...cut, ...marked])
+    used.set(
+      id,
+      ranges.reduce(
+        (all, { from, to }) => ({ from: Math.min(all.from, from), to: Math.max(all.to, to) }),
+        used.get(id) ?? { from: Infinity, to: 0 },
+      ),
+    );
   return used;
-}
-
-/** What string-outs and subclips are cut from some assets, each cut by itself, in frames from the first. */
-export async function cutsOf(db: Sequelize, ids: readonly number[]): Promise<Map<number, UsedRange[]>> {
-  const wanted = new Set(ids);
-  const cuts = await select<RangeRow>(
-    db,
-    `SELECT DISTINCT i.asset_id AS assetId, i.in_frame AS start, i.out_frame AS end
-     FROM string_out o, JSON_TABLE(o.items, '$[*]' COLUMNS (asset_id BIGINT PATH '$.assetId', in_frame BIGINT PATH '$.in', out_frame BIGINT PATH '$.out')) i`,
-  );
-  const subclips = await selectByIds<RangeRow>(
-    db,
-    'SELECT parent_id AS assetId, in_place AS start, in_place + duration_frames AS end FROM asset WHERE parent_id IN (:ids) AND duration_frames IS NOT NULL',
-    ids,
-  );
-  const ranges = new Map<number, UsedRange[]>();
-  for (const [id, rows] of gathered([...cuts, ...subclips], ({ assetId }) => Number(assetId)))
-    if (wanted.has(id))
-      ranges.set(
-        id,
-        rows.map(({ end, start }) => ({ from: Number(start), to: Number(end) })),
-      );
-  return ranges;
 }
 
 /** The projects in whose string-outs an asset is, by their names. */
@@ -93,7 +89,7 @@ export async function projectsCutFrom(db: Sequelize): Promise<Map<number, string
 /** Those of the assets that nobody has logged, tagged, pulled, cut with or relinked: as the scan left them. */
 export async function untouchedAssets(db: Sequelize, ids: readonly number[]): Promise<Set<number>> {
   if (ids.length === 0) return new Set();
-  const cut = new Set((await cutRanges(db)).map(({ assetId }) => Number(assetId)));
+  const cut = await cutsOf(db, ids);
   const rows = await selectByIds<{ id: number }>(
     db,
     `SELECT a.id FROM asset a WHERE a.id IN (:ids) AND a.title IS NULL AND a.description IS NULL AND a.notes IS NULL AND a.verdict IS NULL

@@ -1,3 +1,4 @@
+import { isInner } from '../../shelf';
 import { countingById, parseTimecode, type Counting } from '../../timecode';
 import { readTable, wordTableIssue } from '../table';
 import type { ArchivedFile, ArchiveIssue } from './types';
@@ -6,7 +7,6 @@ import type { ArchivedFile, ArchiveIssue } from './types';
 export const ARCHIVE_COLUMNS = ['tape', 'path', 'bytes', 'xxh64', 'reel', 'rate', 'start', 'frames'] as const;
 type Column = (typeof ARCHIVE_COLUMNS)[number];
 const NEEDED: readonly Column[] = ['tape', 'path', 'bytes'];
-const LONGEST_PATH = 2000;
 const LONGEST_TAPE = 100;
 /** As many are told one by one. */
 const ISSUES_TOLD = 20;
@@ -22,7 +22,10 @@ interface Row {
  */
 export function readArchive(text: string): {
   readonly files: readonly ArchivedFile[];
+  /** The first of them. */
   readonly issues: readonly ArchiveIssue[];
+  /** How many more there are. */
+  readonly more: number;
 } {
   const { issues: unreadable, table } = readTable(text);
   const issues: ArchiveIssue[] = unreadable.map((issue) => ({ code: 'table', issue }));
@@ -36,14 +39,12 @@ export function readArchive(text: string): {
       if (file && files.has(file.id)) issues.push({ code: 'twice', row: number, said: file.id });
       else if (file) files.set(file.id, file);
     });
-  return { files: [...files.values()], issues: issues.slice(0, ISSUES_TOLD) };
+  return {
+    files: [...files.values()],
+    issues: issues.slice(0, ISSUES_TOLD),
+    more: Math.max(0, issues.length - ISSUES_TOLD),
+  };
 }
-
-/** Leads nowhere but further in. */
-const isInner = (path: string): boolean =>
-  path.length <= LONGEST_PATH &&
-  !path.includes('\0') &&
-  path.split('/').every((step) => step !== '' && step !== '.' && step !== '..');
 
 function fileOf({ number: row, said }: Row, issues: ArchiveIssue[]): ArchivedFile | null {
   const before = issues.length;

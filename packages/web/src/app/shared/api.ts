@@ -1,5 +1,5 @@
 import { HttpClient, HttpErrorResponse } from '@angular/common/http';
-import { inject, Injectable } from '@angular/core';
+import { inject, Injectable, type Resource } from '@angular/core';
 import { catchError, throwError, type Observable } from 'rxjs';
 import {
   ROUTES,
@@ -26,6 +26,13 @@ export function failureOf(thrown: unknown): Failure {
   const body = thrown instanceof HttpErrorResponse ? (thrown.error as { error?: ApiError } | null) : null;
   const error = body?.error;
   return error?.code ? { error, message: wordApiError(error) } : UNREACHABLE;
+}
+
+/** What went wrong with what a resource asked for, in words; null for nothing. */
+export function troubleOf(asked: Resource<unknown>): string | null {
+  const error = asked.error();
+  // A resource wraps what is no Error of its own.
+  return error ? ((error.cause as Failure | undefined)?.message ?? 'It cannot be shown just now.') : null;
 }
 
 /** Asks the server, by the routes of the contract. Errors come as `Failure`. */

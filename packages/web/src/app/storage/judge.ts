@@ -12,7 +12,7 @@ import { firstValueFrom } from 'rxjs';
 import { wordUnusual } from '@larder/core/judge';
 import type { ShelfRow } from '@larder/core/shelf';
 import type { Inspection } from '@larder/contract';
-import { Api, type Failure } from '../shared/api';
+import { Api, troubleOf } from '../shared/api';
 import { counted, formatBytes, formatMoment } from '../shared/format';
 import { Icon } from '../shared/icon';
 import { KIND_LABELS } from '../shared/icons';
@@ -55,7 +55,7 @@ import { ShelfPlayer } from './shelf-player';
           }
         </dl>
       }
-    } @else if (asked.error()) {
+    } @else if (trouble()) {
       <p class="unusual" role="alert"><nl-icon name="warning" />{{ trouble() }}</p>
       <button type="button" class="btn btn-plain btn-sm" (click)="asked.reload()">Try again</button>
     } @else {
@@ -96,11 +96,7 @@ export class Judge {
         ? `; ${counted(this.facts()?.channels ?? 0, 'channel')} heard`
         : '; the sound is being listened to',
   );
-  protected readonly trouble = computed(() => {
-    // A resource wraps what is no Error of its own.
-    const failure = this.asked.error()?.cause as Failure | undefined;
-    return failure?.message ?? 'It cannot be looked at just now.';
-  });
+  protected readonly trouble = computed(() => troubleOf(this.asked));
   protected readonly kinds = KIND_LABELS;
   protected readonly bytes = formatBytes;
   protected readonly moment = formatMoment;

@@ -11,6 +11,7 @@ import { storages } from './state';
 /** Where a storage lies; says that it lies elsewhere now, once it was looked there whether that is so. */
 @Component({
   selector: 'nl-storage-root',
+  host: { class: 'd-block mt-2' },
   imports: [FormsModule],
   template: `
     @if (!open()) {
@@ -51,28 +52,7 @@ import { storages } from './state';
       </form>
     }
   `,
-  styles: `
-    :host {
-      display: block;
-      margin-top: 8px;
-    }
-    form {
-      display: grid;
-      gap: 8px;
-    }
-    .form-label {
-      margin: 0;
-      font-size: 0.8125rem;
-    }
-    .end {
-      display: flex;
-      justify-content: flex-end;
-      gap: 8px;
-    }
-    .issue {
-      color: var(--nl-bad);
-    }
-  `,
+  styleUrl: './storage-settings.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class StorageRoot {

@@ -66,34 +66,7 @@ export const STORAGE_KIND_WORDS: Readonly<Record<StorageKind, string>> = {
     </form>
     <nl-storage-root [storage]="storage()" (moved)="closed.emit()" />
   `,
-  styles: `
-    form {
-      display: grid;
-      gap: 8px;
-    }
-    .form-label {
-      margin-bottom: 2px;
-      font-size: 0.8125rem;
-    }
-    .check {
-      display: flex;
-      align-items: center;
-      gap: 7px;
-      font-size: 0.875rem;
-    }
-    .check input {
-      margin: 0;
-      flex: none;
-    }
-    .end {
-      display: flex;
-      justify-content: flex-end;
-      gap: 8px;
-    }
-    .issue {
-      color: var(--nl-bad);
-    }
-  `,
+  styleUrl: './storage-settings.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class StorageSettings {

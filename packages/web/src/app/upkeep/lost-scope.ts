@@ -30,7 +30,7 @@ export function lostIn({ assets = '', folder = '', id, of: said }: LostAddress):
 
 /** Which those are, in words; null for all. */
 export function scopeWords({ assetIds, folder, id, of }: LostOriginals, named: string | undefined): string | null {
-  if (of === 'everything') return null;
+  if (of === 'everything' || (of !== 'assets' && id === null)) return null;
   if (of === 'assets')
     return `Of ${counted(assetIds.length, 'asset')} that ${assetIds.length === 1 ? 'was' : 'were'} chosen.`;
   return `Of what is ${SCOPE_WORDS[of]} “${[named ?? id, ...(folder ? [folder] : [])].join('/')}”.`;

@@ -66,6 +66,20 @@ describe('the restore list', () => {
     expect(texts(screen, '[data-asset="5"] td').slice(0, 5)).toEqual(['–', 'wind.wav', 'all of it', '', '']);
   });
 
+  it('says why it cannot be shown, and nothing of an archive where nothing is to be restored', async () => {
+    const gone = await open('/upkeep/restore?of=project', (to) =>
+      to.on(
+        'restoreList',
+        () => new Refusal(422, { code: 'refused', reason: 'Say of what the missing originals are.' }),
+      ),
+    );
+    await gone.screen.says(
+      '[role="alert"]',
+      'The restore list cannot be shown. Say of what the missing originals are.',
+    );
+    expect(gone.screen.text('nl-restore-list')).not.toContain('in the project');
+  });
+
   it('is of what one came from, and leads back there', async () => {
     const { screen, server } = await open('/upkeep/restore?of=project&id=4&named=Film&plan=9');
     await screen.says('nl-restore-list', 'Of what the last search did not find, or you rejected.');
@@ -172,9 +186,10 @@ describe('the restore list', () => {
 
   it('is empty where nothing is lost, and says so where it cannot be shown', async () => {
     const { screen, server } = await open('/upkeep/restore', (to) =>
-      to.on('restoreList', () => list({ total: 0, rows: [], archived: 0, bytes: 0, archive: null })),
+      to.on('restoreList', () => list({ total: 0, rows: [], archived: 0, bytes: 0 })),
     );
     await screen.says('nl-restore-list', 'Nothing has to be restored');
+    expect(screen.text('nl-restore-list')).not.toContain('Tape shelf');
     server.on('restoreList', () => new Refusal(404, { code: 'not-found', what: 'search for missing files' }));
     await screen.click('button', 'Only what is cut');
     await screen.says('nl-restore-list', 'Nothing has to be restored');

@@ -9,7 +9,7 @@ import { countingById } from '@larder/core/timecode';
 import { MOST_HANDLES_SECONDS, type Job, type RestoreList, type RestoreRow } from '@larder/contract';
 import { JobProgress } from '../jobs/job-progress';
 import { jobs } from '../jobs/state';
-import { Api, type Failure } from '../shared/api';
+import { Api, troubleOf, type Failure } from '../shared/api';
 import { counted, formatBytes, formatCount, formatDay } from '../shared/format';
 import { Icon } from '../shared/icon';
 import { saveFile } from '../shared/save-file';
@@ -89,6 +89,12 @@ export class RestoreListPage {
   /** What was shown last stays while what comes next is on its way. */
   private readonly last = signal<RestoreList | null>(null);
   protected readonly shown = this.last.asReadonly();
+  /** Where nothing has to be restored it is of no interest. */
+  protected readonly archiveShown = computed(() => {
+    const list = this.last();
+    return list && list.total > 0 ? list.archive : null;
+  });
+  protected readonly failed = computed(() => troubleOf(this.list));
   protected readonly lines = computed(() => (this.last()?.rows ?? []).map((row) => this.lineOf(row)));
 
   /** Storages that the library may copy to. */
