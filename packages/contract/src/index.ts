@@ -8,5 +8,6 @@ export * from './model';
 export * from './read-body';
 export * from './requests';
 export * from './restore';
+export * from './twins';
 export * from './routes';
 export * from './tables';

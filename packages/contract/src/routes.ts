@@ -35,6 +35,7 @@ import * as ingest from './ingest';
 import { readTableSchema, type ReadTable, type TableAnswer } from './tables';
 import * as request from './requests';
 import * as restore from './restore';
+import * as twins from './twins';
 
 /** What a person does with a route; `may` on the server decides who may. `open` needs no sign-in. */
 export const ACTIONS = ['open', 'look', 'log', 'cut', 'keep'] as const;
@@ -527,6 +528,15 @@ export const ROUTES = {
   ),
   /** Has originals fetched from the archive; each is mended when it is there. */
   restore: route<restore.RestoreAsked, { jobs: number }>('POST', '/api/restore', 'keep', restore.restoreSchema),
+
+  twinList: route<{ offset: number; limit: number }, twins.TwinList>(
+    'POST',
+    '/api/twins',
+    'look',
+    twins.twinListSchema,
+  ),
+  /** Keeps one of each, and takes the others into it. */
+  keepTwins: route<twins.KeepTwins, Written>('POST', '/api/twins/keep', 'keep', twins.keepTwinsSchema),
 
   pull: route<null, { assetIds: readonly number[] }>('GET', '/api/pull', 'look'),
   setPull: route<{ assetIds: readonly number[] }, { assetIds: readonly number[] }>(

@@ -108,6 +108,7 @@ describe('the table of routes', () => {
       'themes',
       // A question; which transcript is wanted stands in its body.
       'transcript',
+      'twinList',
       'twins',
       'watchLiveBin',
     ]));
@@ -134,6 +135,8 @@ describe('bodies that are right', () => {
     fits('takeRestoreList', { lost, plan: 3, isCut: true, handlesSeconds: 0.5 });
     fits('moveStorage', { rootPath: '/mnt/shelf' });
     fits('restore', { storageId: 1, assetIds: [1, 2] });
+    fits('twinList', { offset: 0, limit: 25 });
+    fits('keepTwins', { groups: [{ keep: 1, others: [2, 3] }] });
     fits('newProject', { name: 'One', description: null, counting: '29.97df' });
     fits('saveStringOut', { name: 'Cut', version: 1, items: [{ id: 'a', assetId: 1, in: 0, out: 1 }], markers: [] });
     fits('conform', { fileName: 'a.edl', text: 'TITLE: A', counting: '25' });
@@ -182,6 +185,10 @@ describe('bodies that are wrong', () => {
       'rootPath: The folder is an absolute path on the server, such as /media/shelf.',
     ],
     ['restore', { storageId: 1, assetIds: [] }, 'assetIds: Choose what is to be restored.'],
+    ['twinList', { limit: 1000 }, 'limit: limit must be less than or equal to 100'],
+    ['keepTwins', { groups: [] }, 'groups: Choose what is merged.'],
+    ['keepTwins', { groups: [{ others: [1] }] }, 'groups[0].keep: Choose which one is kept.'],
+    ['keepTwins', { groups: [{ keep: 1, others: [] }] }, 'groups[0].others: Choose what is merged into it.'],
     ['restore', { assetIds: [1] }, 'storageId: Choose a storage to restore to.'],
     ['newProject', { name: 'One', counting: '26' }, 'counting: That is no frame rate known here.'],
     [

@@ -399,7 +399,7 @@ describe('links that break', () => {
       renditions: expect.arrayContaining(['proxy']) as unknown,
     });
   });
-  it('an entry that a scan made of the same file is folded in, but never one that somebody logged', async () => {
+  it('an entry that was made of the same file is taken in, with what somebody said of it', async () => {
     const { id } = await one('name:A001C001');
     const copy = library.shelf('copy');
     copyFileSync(join(shelf, 'tidied/A001C001.mov'), join(copy, 'A001C001.mov'));
@@ -407,30 +407,25 @@ describe('links that break', () => {
     const twin = await one('storage:copy');
     rmSync(join(shelf, 'tidied/A001C001.mov'));
     await scanned(manager, 'Shelf', shelf);
-    const title = (words: string | null) =>
-      editor.call('edit', {
-        assetIds: [twin.id],
-        seenRevision: Number.MAX_SAFE_INTEGER,
-        set: { title: words },
-        addTags: [],
-        removeTags: [],
-      });
-    const plan = () => planned(manager, { places: [{ storageId, folder: '', deep: true }] });
-    await title('Mine');
-    const logged = await plan();
-    expect(logged.items.map(({ state }) => state)).toEqual(['blocked']);
-    expect(await manager.refused('mend', null, logged.id)).toMatchObject({ error: { code: 'refused' } });
-    await title(null);
-    const free = await plan();
-    // Somebody logs it while the plan is looked at.
-    await title('Mine');
-    expect(await mended(manager, free.id)).toMatchObject({
-      state: 'failed',
-      message: expect.stringContaining(`already asset #${twin.id}, which somebody has logged or used`) as unknown,
+    await editor.call('edit', {
+      assetIds: [twin.id],
+      seenRevision: Number.MAX_SAFE_INTEGER,
+      set: { title: 'Mine' },
+      addTags: [],
+      removeTags: [],
     });
-    expect((await find('is:missing')).map((asset) => asset.id)).toEqual([id]);
-    await title(null);
-    expect(await mended(manager, free.id)).toMatchObject({ state: 'done' });
+    const plan = await planned(manager, { places: [{ storageId, folder: '', deep: true }] });
+    // What somebody has logged is not taken in without a look.
+    expect(plan.items).toMatchObject([
+      { state: 'decide', matches: [{ catalogued: { assetId: twin.id, untouched: false } }] },
+    ]);
+    await manager.call(
+      'decideRelink',
+      { decision: 'accepted', assetIds: [id], rule: null, state: null, chosen: null },
+      plan.id,
+    );
+    expect(await mended(manager, plan.id)).toMatchObject({ state: 'done' });
+    expect(await find('storage:copy')).toMatchObject([{ id, notes: 'merged\nA001C001.mov said: Title: Mine' }]);
     expect(await one('name:A001C001')).toMatchObject({
       id,
       storage: 'Copy',

@@ -1,2 +1,3 @@
 /** How well the library is kept. */
 export * from './health';
+export { mergedValues, type Merged } from './merge';

@@ -5,6 +5,7 @@ import { healthOf, lastSeenOf } from '../store/health';
 import { StorageRow } from '../store/models';
 import { decideRelink, queueMend, relinkItems, relinkPlan } from '../store/relink-plans';
 import { queueRestore, restoreList, takenRestoreList } from '../store/restore-list';
+import { keepTwins, twinList } from '../store/twin-groups';
 import type { Services } from './handlers';
 import { signedIn, type Handlers } from './router';
 
@@ -19,7 +20,9 @@ type RelinkRoutes =
   | 'mend'
   | 'restoreList'
   | 'takeRestoreList'
-  | 'restore';
+  | 'restore'
+  | 'twinList'
+  | 'keepTwins';
 
 /** Somebody waits for it. */
 const PRIORITY = 60;
@@ -69,5 +72,7 @@ export function relinkHandlers(
     restoreList: ({ body }) => restoreList(db, archive, body),
     takeRestoreList: ({ body }) => takenRestoreList(db, archive, body),
     restore: ({ body, person }) => told(queueRestore(db, archive, signedIn(person).id, body)),
+    twinList: ({ body }) => twinList(db, body),
+    keepTwins: ({ body, person }) => told(keepTwins(db, signedIn(person).id, body)),
   };
 }

@@ -98,7 +98,7 @@ interface Opening {
 }
 
 async function opened(
-  { assetId, path, storageId }: Accepted,
+  { assetId, path, storageId, takesIn }: Accepted,
   lost: FileFacts,
   { folders, signal, used }: Opening,
 ): Promise<Link> {
@@ -109,7 +109,7 @@ async function opened(
   const { blockedBy, ...link } = linkTo({ assetId, facts: lost, used }, { storageId, item, probed });
   if (blockedBy.length > 0)
     throw refused(`${basename(path)} cannot stand in for ${basename(lost.path)}: its ${ruledOutBy(blockedBy)} it out.`);
-  return link;
+  return { ...link, takesIn };
 }
 
 /** What is on a volume that was pulled is not gone: the work ends, and the plan stays as it is. */

@@ -50,7 +50,7 @@ export function linkTo(
   const candidate = { ...candidateFacts(item, probed), ...known };
   const { blockedBy, evidence, likeness } = score(facts, candidate, used);
   return {
-    ...{ assetId, storageId, item, probed, likeness, blockedBy, shift: shiftOf(facts, candidate) },
+    ...{ assetId, storageId, item, probed, likeness, blockedBy, shift: shiftOf(facts, candidate), takesIn: null },
     verified: evidence.filter(({ kind }) => VERIFIED.has(kind)),
   };
 }

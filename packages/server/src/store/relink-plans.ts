@@ -81,7 +81,7 @@ async function insertSome(
 /** What is wrong with an original before it is mended: gone, or another file where it was. */
 export const IS_LOST = `a.shelf_state IN ('missing', 'changed')`;
 
-const IS_RULED_OUT = `(m.blocked_by <> '' OR (m.owner_id IS NOT NULL AND NOT m.owner_free))`;
+const IS_RULED_OUT = `m.blocked_by <> ''`;
 
 const STATE = `CASE WHEN NOT ${IS_LOST} THEN IF(a.storage_id = m.storage_id AND a.path_hash = m.path_hash, 'mended', 'back') WHEN m.place IS NULL THEN 'unfound'
   WHEN ${IS_RULED_OUT} THEN 'blocked' WHEN i.decision = 'open' THEN 'decide' ELSE i.decision END`;
@@ -248,6 +248,8 @@ export async function decideRelink(
   await db.transaction(async (transaction) => {
     if (chosen !== null && assetId !== undefined) await choose(db, id, { assetId, chosen }, transaction);
     const asked = [
+      // What somebody has logged or used is taken in only where a person says so of it.
+      assetIds.length > 0 || decision !== 'accepted' ? '1' : '(m.owner_id IS NULL OR m.owner_free)',
       ...(assetIds.length > 0 ? ['i.asset_id IN (:assetIds)'] : []),
       ...(rule === null ? [] : ['i.rule = :rule AND i.chosen = 0']),
       ...(state === null ? [] : [`${STATE} = :state`]),
@@ -297,13 +299,15 @@ export interface Accepted {
   readonly assetId: number;
   readonly storageId: number;
   readonly path: string;
+  /** The asset that had the file when it was proposed, and is taken in; null for none. */
+  readonly takesIn: number | null;
 }
 
 /** What is accepted in a plan and still lost, folder by folder. */
 export const acceptedOf = (db: Sequelize, id: number): Promise<Accepted[]> =>
   select<Accepted>(
     db,
-    `SELECT i.asset_id AS assetId, m.storage_id AS storageId, m.path FROM ${ITEMS} WHERE i.job_id = :id AND ${STATE} = 'accepted' ORDER BY m.storage_id, m.path`,
+    `SELECT i.asset_id AS assetId, m.storage_id AS storageId, m.path, IF(m.owner_id = i.asset_id, NULL, m.owner_id) AS takesIn FROM ${ITEMS} WHERE i.job_id = :id AND ${STATE} = 'accepted' ORDER BY m.storage_id, m.path`,
     { id },
   );
 

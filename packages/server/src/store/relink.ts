@@ -7,8 +7,10 @@ import type { Probed } from '../media/probe';
 import type { Writing } from './change-feed';
 import { select } from './database';
 import { notFound, refused } from './errors';
+import { fold, release, settle, unfold, type Fold, type Folded } from './fold';
 import { AssetRow, RenditionRow } from './models';
 import { moveRanges, refuseMisfits, type Moved } from './moved-ranges';
+import { readFields } from './shop-fields';
 import { untouchedAssets } from './usage';
 
 /** A missing original with the file that it is pointed at, which has just been opened. */
@@ -21,6 +23,8 @@ export interface Link {
   readonly verified: readonly Evidence[];
   /** By how many frames everything in the asset is moved, so that it stays at its timecode. */
   readonly shift: number;
+  /** The asset of the same file that whoever accepted it knows to be taken in, used or not; null for none. */
+  readonly takesIn: number | null;
 }
 
 /** What a relink is carried out for; the feed keeps it, so that undo by a key goes by when people asked for what they did. */
@@ -32,16 +36,9 @@ interface Asked {
 /** What is said of an asset's file; what undo puts back. */
 type FileColumns = Readonly<Record<string, unknown>>;
 
-/** An asset that a scan made of a file, as it was before it was folded into another. */
-interface Folded {
-  readonly row: FileColumns;
-  /** Other places of its file, which went to the other asset. */
-  readonly locations: readonly number[];
-}
-
 /**
- * Points missing assets at their files, all of them or none. Never makes an asset; may take away one that a scan made of the same file,
- * if nobody has made use of it. Gives those that it took away.
+ * Points missing assets at their files, all of them or none. Never makes an asset; where one was made of the same file meanwhile, it is
+ * taken in with all that is said of it. Gives those that were taken in.
  */
 export async function relink(
   db: Sequelize,
@@ -61,7 +58,9 @@ export async function relink(
     'Nothing was relinked.',
     writing.transaction,
   );
-  const folded = await foldTwins(db, writing, links);
+  const twins = await twinsOf(db, links, writing.transaction);
+  await refuseOthers(db, links, twins);
+  for (const { twinId } of twins) await release(db, twinId, writing.transaction);
   for (const link of links) {
     const asset = assets.get(link.assetId);
     if (!asset) throw notFound('asset');
@@ -69,7 +68,37 @@ export async function relink(
       throw refused(`${asset.name} is not missing any more: somebody mended it meanwhile. Nothing was relinked.`);
     await pointAt(db, writing, asset, link, askedMs);
   }
-  return folded;
+  await foldAll(
+    db,
+    writing,
+    twins.map(({ assetId, hash, twinId }) => ({ id: twinId, into: assetId, staysAPlace: false, askedMs, hash })),
+  );
+  return twins.map(({ twinId }) => twinId);
+}
+
+/** What is used is only taken in where somebody who knew of it said so: it may have been made of that file since, or mended to it. */
+async function refuseOthers(db: Sequelize, links: readonly Link[], twins: readonly Twin[]): Promise<void> {
+  const known = new Set(links.map(({ takesIn }) => takesIn));
+  const others = twins.filter(({ twinId }) => !known.has(twinId));
+  const untouched = await untouchedAssets(
+    db,
+    others.map(({ twinId }) => twinId),
+  );
+  for (const { name, twinId } of others)
+    if (!untouched.has(twinId))
+      throw refused(
+        `${name} is already asset #${twinId}, which somebody has logged or used. Look for it again to have that merged. Nothing was relinked.`,
+      );
+}
+
+async function foldAll(
+  db: Sequelize,
+  writing: Writing,
+  folds: readonly (Fold & { readonly hash: string })[],
+): Promise<void> {
+  if (folds.length === 0) return;
+  const fields = await readFields(db);
+  for (const { hash, ...each } of folds) await fold(db, writing, fields, each, hash);
 }
 
 async function lockedAssets(ids: readonly number[], transaction: Transaction): Promise<Map<number, AssetRow>> {
@@ -116,48 +145,12 @@ async function remakeRenditions(asset: AssetRow, fits: boolean, transaction: Tra
   if (asset.shelfState === 'online') await enqueue(renditionJobs(asset), transaction);
 }
 
-/** Takes the entries away that a scan made of the very files that missing assets are pointed at, and gives what hung on them on. */
-async function foldTwins(db: Sequelize, writing: Writing, links: readonly Link[]): Promise<number[]> {
-  const twins = await twinsOf(db, links, writing.transaction);
-  const untouched = await untouchedAssets(
-    db,
-    twins.map(({ twinId }) => twinId),
-  );
-  for (const { name, twinId } of twins)
-    if (!untouched.has(twinId))
-      throw refused(
-        `${name} is already asset #${twinId}, which somebody has logged or used. Relinking would make two assets of one file.`,
-      );
-  for (const { assetId, twinId } of twins) await foldOne(db, writing, twinId, assetId);
-  return twins.map(({ twinId }) => twinId);
-}
-
-/** What hangs on the file itself, its other places and what was read of it, goes on to the asset that it is folded into. */
-async function foldOne(db: Sequelize, { log, transaction }: Writing, twinId: number, into: number): Promise<void> {
-  const twin = await AssetRow.findByPk(twinId, { transaction, lock: true });
-  if (!twin) return;
-  const locations = await select<{ id: number }>(
-    db,
-    'SELECT id FROM asset_location WHERE asset_id = :twinId',
-    { twinId },
-    transaction,
-  );
-  for (const table of ['asset_location', 'fixity'])
-    await db.query(`UPDATE ${table} SET asset_id = :into WHERE asset_id = :twinId`, {
-      replacements: { into, twinId },
-      transaction,
-      type: QueryTypes.UPDATE,
-    });
-  const row = pick(twin, Object.keys(AssetRow.getAttributes()));
-  await twin.destroy({ transaction });
-  const before: Folded = { row, locations: locations.map(({ id }) => id) };
-  log({ action: 'fold', entity: 'asset', entityId: twinId, before: { ...before }, after: { into } });
-}
-
 interface Twin {
   readonly assetId: number;
   readonly twinId: number;
   readonly name: string;
+  /** Of its path. */
+  readonly hash: string;
 }
 
 /** The other assets that have the files of some links, as their own; where it is another place of the asset itself, it is that no longer. */
@@ -185,7 +178,7 @@ async function twinsOf(db: Sequelize, links: readonly Link[], transaction: Trans
       place,
       transaction,
     );
-    if (twin && twin.id !== assetId) twins.push({ assetId, twinId: twin.id, name: item.name });
+    if (twin && twin.id !== assetId) twins.push({ assetId, twinId: twin.id, name: item.name, hash: place.hash });
   }
   return twins;
 }
@@ -199,7 +192,7 @@ export interface RelinkSides {
 }
 
 /** What undo of a relink, and redo of it, write; both can be turned round again. */
-export const RELINK_ACTIONS = ['relink', 'fold', 'unfold'] as const;
+export const RELINK_ACTIONS = ['relink', 'fold', 'unfold', 'merge'] as const;
 
 /**
  * Points assets back at where they were before a relink, and makes again what was folded in; or the other way round. Refuses, as a
@@ -214,6 +207,16 @@ export async function putRelinksBack(db: Sequelize, writing: Writing, changes: r
     moved.map(({ entityId }) => entityId),
     transaction,
   );
+  // What was taken in is out again before what took it in is moved; each waits until its place is free.
+  for (const { entityId, before, after } of of('fold').toReversed())
+    await unfold(db, writing, entityId, before as Folded, after as Fold);
+  const again: (Fold & { hash: string })[] = [];
+  for (const { entityId: id, before } of of('unfold')) {
+    const asset = await AssetRow.findByPk(id, { transaction, lock: true });
+    if (!asset) throw refused('One of these has been taken away since. Nothing was changed.');
+    again.push({ ...(before as Pick<Fold, 'into' | 'staysAPlace'>), id, askedMs: Date.now(), hash: asset.pathHash });
+    await release(db, id, transaction);
+  }
   await refuseMisfits(
     db,
     moved.map(({ entityId, before, after }) => ({
@@ -223,8 +226,6 @@ export async function putRelinksBack(db: Sequelize, writing: Writing, changes: r
     'Nothing was undone.',
     transaction,
   );
-  // Taken away before their place is needed, and made again after it is free.
-  for (const { entityId, before } of of('unfold')) await foldAgain(db, writing, entityId, before as { into: number });
   for (const { entityId, before, after } of moved) {
     const asset = assets.get(entityId);
     const [was, is] = [before as FileColumns, after as FileColumns];
@@ -238,8 +239,12 @@ export async function putRelinksBack(db: Sequelize, writing: Writing, changes: r
     const moved = await moveRanges(db, writing, asset, -shift, lostWords);
     log({ action: 'relink', entity: 'asset', entityId, before: now, after: { ...was, ...moved } });
   }
-  for (const { entityId, before, after } of of('fold'))
-    await unfold(db, writing, entityId, before as Folded, after as { into: number });
+  for (const { entityId, before } of of('fold')) {
+    const { row } = before as Folded;
+    await refuseTaken(db, entityId, { storageId: row['storage_id'], pathHash: row['path_hash'] }, transaction);
+    await settle(db, entityId, before as Folded, transaction);
+  }
+  await foldAll(db, writing, again);
 }
 
 /** Refuses to point an asset at a place that has become another's. */
@@ -258,41 +263,3 @@ async function refuseTaken(db: Sequelize, id: number, place: FileColumns, transa
 
 const sameTime = (a: FileColumns, b: FileColumns): boolean =>
   (['startFrame', 'durationFrames', 'rateNum', 'rateDen'] as const).every((key) => a[key] === b[key]);
-
-async function unfold(
-  db: Sequelize,
-  { log, transaction }: Writing,
-  id: number,
-  { locations, row }: Folded,
-  { into }: { readonly into: number },
-): Promise<void> {
-  await refuseTaken(db, id, row, transaction);
-  const asset = await AssetRow.create({ ...row, id } as never, { transaction });
-  if (locations.length > 0)
-    await db.query('UPDATE asset_location SET asset_id = :id WHERE id IN (:locations) AND asset_id = :into', {
-      replacements: { id, locations, into },
-      transaction,
-      type: QueryTypes.UPDATE,
-    });
-  await db.query(
-    'UPDATE fixity SET asset_id = :id WHERE asset_id = :into AND storage_id = :storageId AND path_hash = :hash',
-    {
-      replacements: { id, into, storageId: asset.storageId, hash: asset.pathHash },
-      transaction,
-      type: QueryTypes.UPDATE,
-    },
-  );
-  await enqueue(renditionJobs(asset), transaction);
-  log({ action: 'unfold', entity: 'asset', entityId: id, before: { into }, after: { path: asset.path } });
-}
-
-async function foldAgain(
-  db: Sequelize,
-  writing: Writing,
-  twinId: number,
-  { into }: { readonly into: number },
-): Promise<void> {
-  if (!(await untouchedAssets(db, [twinId])).has(twinId))
-    throw refused('Somebody has logged or used what would be folded in again. Nothing was changed.');
-  await foldOne(db, writing, twinId, into);
-}

@@ -6,6 +6,7 @@ import { assetsById } from './assets';
 import { write, type Writing } from './change-feed';
 import { select } from './database';
 import { notFound, refused } from './errors';
+import { hangingOn, putRow, type KeptRow } from './kept-rows';
 
 const POSTER_PRIORITY = 20;
 
@@ -160,9 +161,6 @@ export async function changeSubclip(
 /** What hangs on a subclip and goes with it. */
 const HANGING = ['asset_tag', 'bin_asset', 'marker'] as const;
 
-/** A row of the database as it was, column by column. */
-type KeptRow = Readonly<Record<string, unknown>>;
-
 /** All that a subclip was, so that it can be put back. */
 interface KeptSubclip extends Bounds {
   readonly row: KeptRow;
@@ -173,8 +171,7 @@ async function removeOne(db: Sequelize, { transaction, log }: Writing, id: numbe
   const bounds = await boundsOf(db, id, transaction);
   const [row] = await select<KeptRow>(db, 'SELECT * FROM asset WHERE id = :id', { id }, transaction);
   const hanging: Partial<Record<(typeof HANGING)[number], readonly KeptRow[]>> = {};
-  for (const table of HANGING)
-    hanging[table] = await select<KeptRow>(db, `SELECT * FROM ${table} WHERE asset_id = :id`, { id }, transaction);
+  for (const table of HANGING) hanging[table] = await hangingOn(db, table, id, transaction);
   await db.query('DELETE FROM asset WHERE id = :id', { replacements: { id }, transaction });
   log({ action: 'remove-subclip', entity: 'asset', entityId: id, before: { ...bounds, row, hanging } });
 }
@@ -188,19 +185,6 @@ async function restoreOne(db: Sequelize, { transaction, log }: Writing, id: numb
   await enqueuePoster(id, String(kept.row['name']), String(kept.row['kind']), transaction);
   const { parentId, in: start, out } = kept;
   log({ action: 'restore-subclip', entity: 'asset', entityId: id, after: { parentId, in: start, out } });
-}
-
-/** The driver reads columns of JSON as what they hold, and takes them as texts. */
-const written = (value: unknown): unknown =>
-  typeof value === 'object' && value !== null ? JSON.stringify(value) : value;
-
-async function putRow(db: Sequelize, table: string, row: KeptRow, transaction: Transaction): Promise<void> {
-  const columns = Object.keys(row);
-  await db.query(`INSERT IGNORE INTO ${table} (${columns.join(', ')}) VALUES :values`, {
-    replacements: { values: [columns.map((column) => written(row[column]))] },
-    transaction,
-    type: QueryTypes.INSERT,
-  });
 }
 
 /** Takes subclips away. What was cut with them stays: cuts are of the whole. */

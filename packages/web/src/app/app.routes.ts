@@ -90,6 +90,11 @@ export const routes: Routes = [
         title: 'Restore list · Neat Larder',
         loadComponent: async () => (await import('./upkeep/restore-list')).RestoreListPage,
       },
+      {
+        path: 'upkeep/twins',
+        title: 'Twins · Neat Larder',
+        loadComponent: async () => (await import('./upkeep/twins')).TwinsPage,
+      },
       { path: 'jobs', title: 'Jobs · Neat Larder', loadComponent: async () => (await import('./jobs/jobs')).Jobs },
       {
         path: 'settings',

@@ -221,6 +221,8 @@ export class Details {
     if (action === 'catalogue') return 'Catalogued';
     if (action === 'rendition') return 'Renditions made';
     if (action === 'unfold') return 'Made again, after it was folded into another';
+    if (action === 'merge' && 'of' in after)
+      return `It is of asset #${show(after['of'])} now, which another was merged into`;
     if (action === 'relink') return `Relinked to ${show(after['path'])}`;
     if (action === 'scan') return `Found ${show(after['state'])} by a scan`;
     if (action === 'subclip') return Object.keys(before).length > 0 ? 'Its ends moved' : 'Made as a subclip';
@@ -236,7 +238,7 @@ export class Details {
       (field) =>
         `${field === 'tags' ? 'Tags' : this.log.labelOf(field)}: ${show(before[field])} → ${show(after[field])}`,
     );
-    return `${action === 'undo' ? 'Undone. ' : ''}${fields.join('; ')}`;
+    return `${action === 'undo' ? 'Undone. ' : action === 'merge' ? 'By merging another: ' : ''}${fields.join('; ')}`;
   }
 }
 

@@ -55,11 +55,9 @@ const BLOCK_WORDS: Readonly<Partial<Record<EvidenceKind, string>>> = {
 };
 
 /** Why a candidate cannot be taken, in words; null if it can. */
-export function blockedWords({ blockedBy, catalogued }: RelinkMatch): string | null {
+export function blockedWords({ blockedBy }: RelinkMatch): string | null {
   if (blockedBy.length > 0)
     return `Ruled out: ${blockedBy.map((kind) => BLOCK_WORDS[kind] ?? `another ${EVIDENCE_WORDS[kind].toLowerCase()}`).join(', and ')}.`;
-  if (catalogued && !catalogued.untouched)
-    return `It is asset #${catalogued.assetId} already, and somebody has logged or used it.`;
   return null;
 }
 

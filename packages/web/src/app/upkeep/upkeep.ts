@@ -15,11 +15,12 @@ import { HealthCard } from './health';
 import { LookForm } from './look-form';
 import { lostIn, scopeWords } from './lost-scope';
 import { RelinkPlan } from './relink-plan';
+import { TwinsCard } from './twins-card';
 
 /** Missing originals: look for them, weigh what is found, mend many links at once. */
 @Component({
   selector: 'nl-upkeep',
-  imports: [Fixity, HealthCard, JobProgress, LookForm, RelinkPlan],
+  imports: [Fixity, HealthCard, JobProgress, LookForm, RelinkPlan, TwinsCard],
   templateUrl: './upkeep.html',
   styleUrl: './upkeep.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,

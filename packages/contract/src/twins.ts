@@ -1,0 +1,45 @@
+import { array, number, object, type InferType } from 'yup';
+import type { Asset } from './model';
+
+/** The same bytes, or the same frames of the same reel in another form. */
+export const TWIN_LIKENESSES = ['exact', 'equivalent'] as const;
+export type TwinLikeness = (typeof TWIN_LIKENESSES)[number];
+
+export const twinListSchema = object({
+  offset: number().integer().min(0).default(0),
+  limit: number().integer().min(1).max(100).default(25),
+}).noUnknown();
+
+const id = number().integer().positive();
+export const keepTwinsSchema = object({
+  groups: array(
+    object({
+      keep: id.required('Choose which one is kept.'),
+      others: array(id.required())
+        .min(1, 'Choose what is merged into it.')
+        .max(100, 'At most 100 of one recording at once.')
+        .required(),
+    }).noUnknown(),
+  )
+    .min(1, 'Choose what is merged.')
+    .max(100, 'At most 100 recordings at once.')
+    .required(),
+}).noUnknown();
+export type KeepTwins = InferType<typeof keepTwinsSchema>;
+
+/** Assets that are of one recording. */
+export interface TwinGroup {
+  readonly likeness: TwinLikeness;
+  /** Which of them is best kept: one that is there, and most is said of and made with. */
+  readonly suggested: number;
+  readonly twins: readonly {
+    readonly asset: Asset;
+    readonly uses: { readonly subclips: number; readonly stringOuts: number };
+  }[];
+}
+
+export interface TwinList {
+  readonly total: number;
+  /** Those that take most space first. */
+  readonly groups: readonly TwinGroup[];
+}

@@ -1,0 +1,141 @@
+import { ChangeDetectionStrategy, Component, computed, effect, inject, resource, signal } from '@angular/core';
+import { RouterLink } from '@angular/router';
+import { NgbPagination } from '@ng-bootstrap/ng-bootstrap';
+import { Store } from '@ngrx/store';
+import { firstValueFrom } from 'rxjs';
+import type { Asset, TwinGroup, TwinLikeness, TwinList } from '@larder/contract';
+import { libraryActions } from '../library/state/library.actions';
+import { Api, troubleOf, type Failure } from '../shared/api';
+import { counted, formatBytes } from '../shared/format';
+import { Icon } from '../shared/icon';
+import { mayOffer, sessionFeature } from '../shared/session';
+import { StateBadge } from '../shared/state-badge';
+import { Thumb } from '../shared/thumb';
+import { Toasts } from '../shared/toasts';
+
+const PAGE = 25;
+
+const LIKENESS: Readonly<Record<TwinLikeness, { readonly word: string; readonly help: string }>> = {
+  exact: { word: 'Same bytes', help: 'Length, beginning and end of the files are equal' },
+  equivalent: {
+    word: 'Same frames, another form',
+    help: 'Reel, timecode, length and rate are equal; the files are not',
+  },
+};
+
+/** What can differ between files of one recording, in words. */
+const FACTS: readonly { readonly word: string; of(asset: Asset): unknown }[] = [
+  { word: 'name', of: ({ name }) => name },
+  { word: 'size', of: ({ bytes }) => bytes },
+  { word: 'codec', of: ({ codec }) => codec },
+  { word: 'raster', of: ({ height, width }) => `${width} ${height}` },
+  { word: 'sound', of: ({ sound }) => sound?.channels ?? null },
+  { word: 'title', of: ({ title }) => title },
+  { word: 'verdict', of: ({ verdict }) => verdict },
+  { word: 'tags', of: ({ tags }) => [...tags].sort().join() },
+  { word: 'markers', of: ({ markers }) => [...markers].sort().join() },
+];
+
+/** What is catalogued more than once: what differs, and which one is kept, with all that is said of the others. */
+@Component({
+  selector: 'nl-twins',
+  imports: [Icon, NgbPagination, RouterLink, StateBadge, Thumb],
+  templateUrl: './twins.html',
+  styleUrl: './twins.scss',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class TwinsPage {
+  private readonly api = inject(Api);
+  private readonly store = inject(Store);
+  private readonly toasts = inject(Toasts);
+  private readonly person = this.store.selectSignal(sessionFeature.selectPerson);
+  private readonly revision = this.store.selectSignal(sessionFeature.selectRevision);
+  protected readonly mayKeep = computed(() => mayOffer(this.person(), 'keep'));
+  protected readonly page = signal(1);
+  protected readonly pageSize = PAGE;
+  protected readonly list = resource({
+    params: () => ({ page: this.page(), revision: this.revision() }),
+    loader: ({ params }) =>
+      firstValueFrom(this.api.call('twinList', { offset: (params.page - 1) * PAGE, limit: PAGE })),
+  });
+  /** What was shown last stays while what comes next is on its way. */
+  private readonly last = signal<TwinList | null>(null);
+  protected readonly shown = this.last.asReadonly();
+  /** Whom a person chose to keep, by the first asset of a group. */
+  private readonly chosen = signal<ReadonlyMap<string, number>>(new Map());
+  protected readonly busy = signal(false);
+  protected readonly groups = computed(() => (this.last()?.groups ?? []).map((group) => this.linesOf(group)));
+  /** Those of the same bytes of which the suggested one is there: nobody has to look at them one by one. */
+  protected readonly plain = computed(() =>
+    this.groups().filter(({ canKeep, group }) => group.likeness === 'exact' && canKeep),
+  );
+  protected readonly failed = computed(() => troubleOf(this.list));
+  protected readonly counted = counted;
+  protected readonly bytes = formatBytes;
+  protected readonly likeness = LIKENESS;
+
+  constructor() {
+    effect(() => {
+      if (!this.list.hasValue()) return;
+      const list = this.list.value();
+      this.last.set(list);
+      if (list.groups.length === 0 && list.total > 0) this.page.set(Math.ceil(list.total / PAGE));
+    });
+  }
+
+  private linesOf(group: TwinGroup) {
+    const key = `${group.likeness} ${group.twins.map(({ asset }) => asset.id).join()}`;
+    const keep = this.chosen().get(key) ?? group.suggested;
+    const kept = group.twins.find(({ asset }) => asset.id === keep);
+    const differs = FACTS.filter(({ of }) => new Set(group.twins.map(({ asset }) => of(asset))).size > 1);
+    return {
+      ...{ group, key, keep, canKeep: kept?.asset.state === 'online' },
+      differs: differs.map(({ word }) => word).join(', '),
+      lines: group.twins.map(({ asset, uses }) => ({
+        asset,
+        file: [
+          this.bytes(asset.bytes),
+          ...(asset.codec ? [asset.codec] : []),
+          ...(asset.width && asset.height ? [`${asset.width} × ${asset.height}`] : []),
+        ].join(', '),
+        said: [
+          ...(asset.title ? [`“${asset.title}”`] : []),
+          ...(asset.tags.length > 0 ? [asset.tags.join(', ')] : []),
+          ...(asset.markers.length > 0 ? [counted(asset.markers.length, 'marker')] : []),
+        ].join(' · '),
+        used: [
+          ...(uses.stringOuts > 0 ? [counted(uses.stringOuts, 'string-out')] : []),
+          ...(asset.bins.length > 0 ? [counted(asset.bins.length, 'bin')] : []),
+          ...(uses.subclips > 0 ? [counted(uses.subclips, 'subclip')] : []),
+        ].join(', '),
+      })),
+    };
+  }
+
+  protected choose(key: string, assetId: number): void {
+    this.chosen.update((chosen) => new Map(chosen).set(key, assetId));
+  }
+
+  protected keep(groups: readonly { readonly group: TwinGroup; readonly keep: number }[]): void {
+    const asked = groups.map(({ group, keep }) => ({
+      keep,
+      others: group.twins.flatMap(({ asset }) => (asset.id === keep ? [] : [asset.id])),
+    }));
+    this.busy.set(true);
+    this.api.call('keepTwins', { groups: asked }).subscribe({
+      next: ({ group }) => {
+        this.busy.set(false);
+        this.list.reload();
+        const others = asked.reduce((sum, each) => sum + each.others.length, 0);
+        this.toasts.done(`${counted(others, 'asset')} merged. Their files stay where they are, as other places.`, {
+          label: 'Undo',
+          run: () => this.store.dispatch(libraryActions.undo({ group })),
+        });
+      },
+      error: (failure: Failure) => {
+        this.busy.set(false);
+        this.toasts.failed(failure.message);
+      },
+    });
+  }
+}
