@@ -13,6 +13,7 @@ let bench: Bench;
 let browser: Browser;
 let maren: Window;
 let close: () => Promise<void>;
+let shelfId: number;
 let stringOut: number;
 let taped: string;
 
@@ -82,8 +83,8 @@ beforeAll(async () => {
   stringOut = Number((await post('/api/string-outs', { name: 'Hull', projectId: id, assetIds }))['id']);
   tidyUp();
   const { storages } = (await maren.send('GET', '/api/storages')) as { storages: { id: number; name: string }[] };
-  const shelf = storages.find(({ name }) => name === 'Shelf');
-  await post(`/api/storages/${String(shelf?.id)}/scan`, {});
+  shelfId = storages.find(({ name }) => name === 'Shelf')?.id ?? 0;
+  await post(`/api/storages/${String(shelfId)}/scan`, {});
   await jobsEnded();
 }, 300_000);
 afterAll(async () => {
@@ -171,6 +172,28 @@ describe('from a project whose storage was reorganised to a string-out that conf
     ]);
     // Those that lie under the names of others are recordings of their own.
     expect(await assets('')).toHaveLength(9);
+  });
+
+  it('what was brought in a second time is merged into the first, in Upkeep, and comes apart again with a key', async () => {
+    const [kept = 0] = await assets('name:K001C001');
+    mkdirSync(join(bench.shelf, 'again'));
+    copyFileSync(join(bench.shelf, 'keep/K001C001.mov'), join(bench.shelf, 'again/K001C001.mov'));
+    await post(`/api/storages/${String(shelfId)}/scan`, {});
+    await jobsEnded();
+    const twins = await assets('name:K001C001');
+    expect(twins).toHaveLength(2);
+    const edit = { seenRevision: 1_000_000, set: { title: 'Brought in again' }, addTags: [], removeTags: [] };
+    await post('/api/assets/edit', { ...edit, assetIds: twins.filter((id) => id !== kept) });
+    await maren.section('Upkeep');
+    await maren.clickText('nl-twins-card a', 'Look at them');
+    await maren.says('[data-test="twins"]', 'Differs in title');
+    await maren.clickText('[data-test="twins"] button', `Keep #${kept}, merge 1 other`);
+    await maren.says('nl-toasts', '1 asset merged');
+    await maren.says('nl-twins', 'Nothing is catalogued more than once');
+    expect(await assets('"Brought in again"')).toEqual([kept]);
+    await maren.press('Control+z');
+    await maren.says('[data-test="twins"]', 'Differs in title');
+    expect(await assets('name:K001C001')).toHaveLength(2);
     expect(maren.complaints).toEqual([]);
     expect(maren.strays).toEqual([]);
   });

@@ -250,6 +250,8 @@ export const JOB_KINDS = [
 export type JobKind = (typeof JOB_KINDS)[number];
 export const JOB_STATES = ['queued', 'running', 'paused', 'done', 'failed', 'cancelled'] as const;
 export type JobState = (typeof JOB_STATES)[number];
+/** What waits, is at work or was halted: neither done nor given up. */
+export const UNDERWAY: readonly JobState[] = ['queued', 'running', 'paused'];
 
 export interface Job {
   readonly id: number;

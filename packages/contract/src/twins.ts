@@ -1,8 +1,11 @@
 import { array, number, object, type InferType } from 'yup';
 import type { Asset } from './model';
 
-/** The same bytes, or the same frames of the same reel in another form. */
-export const TWIN_LIKENESSES = ['exact', 'equivalent'] as const;
+/**
+ * `exact`: all bytes were read, and are the same. `ends`: size, beginning and end are the same, and not all of them were read whole, so
+ * they may differ between. `equivalent`: the same frames of the same reel in another form.
+ */
+export const TWIN_LIKENESSES = ['exact', 'ends', 'equivalent'] as const;
 export type TwinLikeness = (typeof TWIN_LIKENESSES)[number];
 
 export const twinListSchema = object({

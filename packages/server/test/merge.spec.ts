@@ -1,6 +1,7 @@
-import { copyFileSync, mkdirSync, renameSync, rmSync } from 'node:fs';
+import { copyFileSync, mkdirSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { makeClip, allJobsEnded, mended, planned, scanned, TestLibrary, treeHash, type Client } from './kit';
+import { waveHeader } from './wave';
 
 let library: TestLibrary;
 let manager: Client;
@@ -78,7 +79,7 @@ describe('the list of twins', () => {
     expect(total).toBe(2);
     expect(told).toEqual(
       expect.arrayContaining([
-        ['exact', [first, second].sort()],
+        ['ends', [first, second].sort()],
         ['equivalent', [first, second, other].sort()],
       ]),
     );
@@ -88,7 +89,41 @@ describe('the list of twins', () => {
   it('suggests the one that most is said of and made with', async () => {
     await edit(second, { title: 'Lock' });
     const { groups } = await manager.call('twinList', ALL);
-    expect(groups.find(({ likeness }) => likeness === 'exact')?.suggested).toBe(second);
+    expect(groups.find(({ likeness }) => likeness === 'ends')?.suggested).toBe(second);
+  });
+});
+
+describe('files that are as long, and begin and end alike', () => {
+  it('are told apart once they were read whole, as stems of one piece of music', async () => {
+    const stem = (name: string, value: number) => {
+      const samples = Buffer.alloc(400_000);
+      samples.writeInt16LE(value, 200_000);
+      writeFileSync(join(shelf, name), Buffer.concat([waveHeader(samples.length), samples]));
+    };
+    stem('drums.wav', 1000);
+    stem('bass.wav', -1000);
+    await scanned(manager, 'Shelf', shelf);
+    await allJobsEnded(manager);
+    const stems = [(await find('name:drums'))[0] ?? 0, (await find('name:bass'))[0] ?? 0];
+    const told = async () =>
+      (await manager.call('twinList', ALL)).groups.map(({ likeness, twins }) => [
+        likeness,
+        twins.map((twin) => twin.asset.id).sort(),
+      ]);
+    expect(await told()).toContainEqual(['ends', stems.toSorted()]);
+    await manager.call('verify', { assetIds: [...stems, first, second] });
+    await allJobsEnded(manager);
+    expect(await told()).toEqual(
+      expect.arrayContaining([
+        ['exact', [first, second].sort()],
+        ['equivalent', [first, second, other].sort()],
+      ]),
+    );
+    expect(await told()).toHaveLength(2);
+    const [drums = 0, bass = 0] = stems;
+    expect(await manager.refused('keepTwins', { groups: [{ keep: drums, others: [bass] }] })).toMatchObject({
+      error: { code: 'refused' },
+    });
   });
 });
 
@@ -110,8 +145,6 @@ describe('one of twins that is kept', () => {
     ({ id: stringOut } = await editor.call('newStringOut', {
       ...{ name: 'Cut', projectId: project.id, assetIds: [second, alone, first] },
     }));
-    await manager.call('verify', { assetIds: [second] });
-    await allJobsEnded(manager);
     const files = treeHash(shelf);
     const before = await everything();
     const renditions = (await asset(first))?.renditions;
@@ -131,7 +164,7 @@ describe('one of twins that is kept', () => {
         ...{ title: 'Weir', verdict: 'circled', notes: 'wet\ncold\nagain.mov said: Title: Lock' },
         ...{ bins: ['Both', 'Only'], tags: ['bell', 'boat', 'dawn'], subclips: before.second?.subclips },
         markers: [...(before.first?.markers ?? []), before.second?.markers.find(([, name]) => name === 'Bell')],
-        ...{ places: ['copy/again.mov'], checks: 1 },
+        ...{ places: ['copy/again.mov'], checks: 2 },
       },
     });
     expect((await asset(first))?.renditions).toEqual(renditions);

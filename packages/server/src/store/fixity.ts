@@ -2,7 +2,7 @@ import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
 import type { FixityCheck, FixityOutcome, FixitySummary, Job, Verify } from '@larder/contract';
 import { pathHash } from '../jobs/catalogue';
 import { enqueueOne } from '../jobs/queue';
-import { select } from './database';
+import { select, selectByIds } from './database';
 import { notFound } from './errors';
 import { JobRow, StorageRow } from './models';
 
@@ -51,12 +51,11 @@ export async function lastHashOf(db: Sequelize, assetId: number): Promise<string
 
 /** The hashes that files of assets were last found to have when they were as they should be; of most nobody knows any. */
 export async function goodHashes(db: Sequelize, assetIds: readonly number[]): Promise<Map<number, string>> {
-  if (assetIds.length === 0) return new Map();
-  const rows = await select<{ assetId: number; xxh64: string }>(
+  const rows = await selectByIds<{ assetId: number; xxh64: string }>(
     db,
     `SELECT f.asset_id AS assetId, f.xxh64 FROM fixity f JOIN asset a ON a.id = f.asset_id AND a.storage_id = f.storage_id AND a.path_hash = f.path_hash
-     WHERE f.asset_id IN (:assetIds) AND f.outcome IN ('first', 'same') AND f.xxh64 IS NOT NULL ORDER BY f.id`,
-    { assetIds },
+     WHERE f.asset_id IN (:ids) AND f.outcome IN ('first', 'same') AND f.xxh64 IS NOT NULL ORDER BY f.id`,
+    assetIds,
   );
   return new Map(rows.map(({ assetId, xxh64 }) => [assetId, xxh64]));
 }

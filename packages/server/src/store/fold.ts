@@ -1,4 +1,3 @@
-import { isDeepStrictEqual } from 'node:util';
 import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
 import { sameValue, valueText, type FieldChanges, type FieldRegistry } from '@larder/core/fields';
 import { mergedValues } from '@larder/core/upkeep';
@@ -189,7 +188,8 @@ async function giveHanging(
   for (const table of ONCE_TABLES) {
     const key = ONCE_FOR[table];
     const [mine, theirs] = [await hangingOn(db, table, id, transaction), await hangingOn(db, table, into, transaction)];
-    const isTheirs = (row: KeptRow): boolean => theirs.some((each) => each[key] === row[key]);
+    const keys = new Set(theirs.map((row) => row[key]));
+    const isTheirs = (row: KeptRow): boolean => keys.has(row[key]);
     hanging[table] = mine.filter(isTheirs);
     given[table] = mine.filter((row) => !isTheirs(row)).map((row) => row[key]);
     await giveSome(db, table, given[table], id, into, transaction);
@@ -233,9 +233,9 @@ const isAlso = (marker: KeptRow): boolean => marker['also'] === true;
 const withoutAlso = ({ also: _also, ...marker }: KeptRow): KeptRow => marker;
 
 async function giveMarkers(db: Sequelize, id: number, into: number, transaction: Transaction): Promise<KeptRow[]> {
-  const theirs = (await hangingOn(db, 'marker', into, transaction)).map(said);
+  const theirs = new Set((await hangingOn(db, 'marker', into, transaction)).map(said));
   const markers = (await hangingOn(db, 'marker', id, transaction)).map((marker) =>
-    theirs.some((each) => isDeepStrictEqual(each, said(marker))) ? { ...marker, also: true } : marker,
+    theirs.has(said(marker)) ? { ...marker, also: true } : marker,
   );
   const given = markers.filter((marker) => !isAlso(marker)).map((marker) => marker['id']);
   if (given.length > 0)
@@ -243,7 +243,8 @@ async function giveMarkers(db: Sequelize, id: number, into: number, transaction:
   return markers;
 }
 
-const said = ({ asset_id: _of, id: _id, person_id: _by, ...marker }: KeptRow): KeptRow => marker;
+/** What a marker says, whoever set it. */
+const said = ({ asset_id: _of, id: _id, person_id: _by, ...marker }: KeptRow): string => JSON.stringify(marker);
 
 async function giveRows(
   db: Sequelize,
@@ -313,10 +314,9 @@ async function sayOf(
     `${fields.labelOf(field)}: ${valueText(value as string, fields.byId(field)?.type)}`;
   const after = mergedValues(other.values, asset, word);
   const before = valuesBefore(other, after);
-  if (fieldsOf(after).length > 0) {
-    await setValues(db, [other.id], after, transaction);
-    log({ action: 'merge', entity: 'asset', entityId: other.id, before, after });
-  }
+  await setValues(db, [other.id], after, transaction);
+  // Whatever it says: it has other tags, markers and bins now.
+  log({ action: 'merge', entity: 'asset', entityId: other.id, before, after });
   return { before, after };
 }
 
@@ -329,7 +329,6 @@ async function unsay(
 ): Promise<void> {
   const [row] = await lock(db, [id], transaction);
   if (!row) throw refused('What it was merged into is gone. Nothing was undone.');
-  if (fieldsOf(after).length === 0) return;
   if (fieldsOf(after).some((field) => !sameValue(row.values[field], after[field])))
     throw refused(`${row.name} has been logged anew since. Nothing was undone.`);
   await setValues(db, [id], before, transaction);

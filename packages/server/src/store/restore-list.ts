@@ -12,14 +12,15 @@ import {
   type ToRestore,
 } from '@larder/core/relink';
 import { secondsToFrames, rational, type CountingId } from '@larder/core/timecode';
-import type {
-  Archived,
-  RestoreAsked,
-  RestoreList,
-  RestoreListAsked,
-  RestoreListTaken,
-  RestoreRow,
-  TakenFile,
+import {
+  UNDERWAY,
+  type Archived,
+  type RestoreAsked,
+  type RestoreList,
+  type RestoreListAsked,
+  type RestoreListTaken,
+  type RestoreRow,
+  type TakenFile,
 } from '@larder/contract';
 import { enqueue, jobOf } from '../jobs/queue';
 import type { Archive } from '../media/archive';
@@ -37,7 +38,6 @@ import { cutsOf, usedRanges } from './usage';
 const PARTS = 1000;
 /** Somebody waits for it. */
 const PRIORITY = 50;
-const UNDERWAY = ['queued', 'running', 'paused'];
 
 interface Entry extends ToRestore {
   readonly assetId: number;

@@ -1,10 +1,12 @@
 import type { Sequelize } from 'sequelize';
+import { gathered } from '@larder/core/gather';
 import type { KeepTwins, TwinGroup, TwinLikeness, TwinList, Written } from '@larder/contract';
 import { assetsById } from './assets';
 import { write } from './change-feed';
 import { select, selectByIds } from './database';
 import { refused } from './errors';
 import { fold } from './fold';
+import { goodHashes } from './fixity';
 import { perRevision } from './per-revision';
 import { readFields } from './shop-fields';
 
@@ -13,22 +15,46 @@ interface Group {
   readonly ids: readonly number[];
 }
 
-/** The same bytes: length, beginning and end are equal. */
-const EXACT = `SELECT 'exact' AS likeness, GROUP_CONCAT(id ORDER BY id) AS ids, SUM(bytes) - MAX(bytes) AS bytes FROM asset
+/** Length, beginning and end are equal. */
+const ENDS = `SELECT 'ends' AS likeness, GROUP_CONCAT(id ORDER BY id) AS ids, SUM(bytes) - MAX(bytes) AS bytes FROM asset
   WHERE fingerprint IS NOT NULL AND parent_id IS NULL GROUP BY fingerprint, bytes HAVING COUNT(*) > 1`;
 /** The same frames of the same reel in other files. That reel and timecode tell camera media apart is common practice. */
 const EQUIVALENT = `SELECT 'equivalent' AS likeness, GROUP_CONCAT(id ORDER BY id) AS ids, SUM(bytes) - MAX(bytes) AS bytes FROM asset
   WHERE parent_id IS NULL AND reel IS NOT NULL AND start_frame IS NOT NULL AND duration_frames > 1 GROUP BY kind, reel, start_frame, duration_frames, rate_num, rate_den, drop_frame
   HAVING COUNT(DISTINCT COALESCE(fingerprint, id), bytes) > 1`;
 
-/** Assets that are of one recording, the largest first. */
-const twinGroups = perRevision(async (db): Promise<readonly Group[]> => {
+/** Assets that are of one recording as far as the catalogue tells, the largest first. */
+const catalogued = perRevision(async (db): Promise<readonly Group[]> => {
   const rows = await select<{ likeness: TwinLikeness; ids: string }>(
     db,
-    `${EXACT} UNION ALL ${EQUIVALENT} ORDER BY bytes DESC, ids`,
+    `${ENDS} UNION ALL ${EQUIVALENT} ORDER BY bytes DESC, ids`,
   );
   return rows.map(({ ids, likeness }) => ({ likeness, ids: ids.split(',').map(Number) }));
 });
+
+/** Those groups by what is known of all bytes, which is read without the library being another. */
+async function twinGroups(db: Sequelize): Promise<readonly Group[]> {
+  const groups = await catalogued(db);
+  const hashes = await goodHashes(
+    db,
+    groups.flatMap(({ ids, likeness }) => (likeness === 'ends' ? ids : [])),
+  );
+  return groups.flatMap((group) => (group.likeness === 'ends' ? byWholeBytes(group.ids, hashes) : [group]));
+}
+
+/**
+ * Files with the same ends by what is known of all between: stems of one piece of music are as long as each other, and begin and end in
+ * silence. Those that were read whole are told apart; with one that was not, it is still open.
+ */
+function byWholeBytes(ids: readonly number[], hashes: ReadonlyMap<number, string>): Group[] {
+  const read = gathered(ids, (id) => hashes.get(id) ?? null);
+  const unread = ids.filter((id) => !hashes.has(id));
+  if (unread.length === 0 || read.size > 1) {
+    const same = [...read.values()].map((each): Group => ({ likeness: 'exact', ids: each }));
+    return [...same, { likeness: 'ends' as const, ids: unread }].filter((group) => group.ids.length > 1);
+  }
+  return [{ likeness: 'ends', ids }];
+}
 
 /** What is catalogued more than once, a part of the list. */
 export async function twinList(

@@ -238,7 +238,8 @@ export class Details {
       (field) =>
         `${field === 'tags' ? 'Tags' : this.log.labelOf(field)}: ${show(before[field])} → ${show(after[field])}`,
     );
-    return `${action === 'undo' ? 'Undone. ' : action === 'merge' ? 'By merging another: ' : ''}${fields.join('; ')}`;
+    if (action === 'merge') return ['Another was merged into it, or came apart from it', ...fields].join('; ');
+    return `${action === 'undo' ? 'Undone. ' : ''}${fields.join('; ')}`;
   }
 }
 

@@ -6,7 +6,7 @@ import { Store } from '@ngrx/store';
 import { firstValueFrom } from 'rxjs';
 import { timecodesOf } from '@larder/core/relink';
 import { countingById } from '@larder/core/timecode';
-import { MOST_HANDLES_SECONDS, type Job, type RestoreList, type RestoreRow } from '@larder/contract';
+import { MOST_HANDLES_SECONDS, UNDERWAY, type RestoreList, type RestoreRow } from '@larder/contract';
 import { JobProgress } from '../jobs/job-progress';
 import { jobs } from '../jobs/state';
 import { Api, troubleOf, type Failure } from '../shared/api';
@@ -21,7 +21,6 @@ import { LIKENESS_MEANS, LIKENESS_WORDS, percent } from './relink-words';
 
 /** Enough for a long printed page, few enough to draw at once. */
 const PAGE = 200;
-const UNDERWAY: readonly Job['state'][] = ['queued', 'running', 'paused'];
 
 /** What has to be fetched from wherever it is kept, or shot again: to be printed, taken along, or fetched from the archive. */
 @Component({

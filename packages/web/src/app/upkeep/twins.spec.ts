@@ -1,5 +1,6 @@
 import type { Role, TwinGroup, TwinList } from '@larder/contract';
 import { asset } from '../../../test/assets';
+import { job } from '../../../test/things';
 import { FakeServer, Refusal, Screen, until } from '../../../test/screen';
 
 const twin = (
@@ -28,7 +29,7 @@ const equivalent: TwinGroup = {
 const list = (changes: Partial<TwinList> = {}): TwinList => ({ total: 2, groups: [exact, equivalent], ...changes });
 
 async function open(prepare: (server: FakeServer) => unknown = () => undefined, role: Role = 'manager') {
-  const server = new FakeServer().on('twinList', () => list());
+  const server = new FakeServer().on('twinList', () => list()).on('jobs', () => ({ jobs: [] }));
   prepare(server);
   const screen = await Screen.open('/upkeep/twins', server, role);
   return { server, screen };
@@ -85,7 +86,7 @@ describe('twins', () => {
         .on('twinList', () => list({ total: 3, groups: [exact, two, equivalent] }))
         .on('keepTwins', () => new Refusal(422, { code: 'refused', reason: 'clip.mov is not there itself.' })),
     );
-    await screen.click('[data-test="keep-all"]', 'Keep those chosen of all 2 of the same bytes listed here');
+    await screen.click('[data-test="keep-all"]', 'Keep the chosen one of each of these 2 of the same bytes');
     await screen.says('nl-toasts', 'clip.mov is not there itself.');
     expect(server.bodies('keepTwins')).toEqual([
       {
@@ -95,6 +96,23 @@ describe('twins', () => {
         ],
       },
     ]);
+  });
+
+  it('has files read whole of which only size, beginning and end are known to be the same', async () => {
+    const ends: TwinGroup = { ...exact, likeness: 'ends' };
+    const { screen, server } = await open((to) =>
+      to
+        .on('twinList', () => list({ groups: [ends, equivalent] }))
+        .on('verify', () => ({ job: job(9, { kind: 'verify' }) })),
+    );
+    await screen.says('nl-twins', 'Of 1 recording listed here not all files were read whole');
+    expect(texts(screen, '.head strong')[0]).toBe('Same size, beginning and end');
+    expect(screen.all('[data-test="keep-all"]')).toEqual([]);
+    await screen.click('.head button', 'Read them whole');
+    await screen.says('nl-toasts', '2 files will be read whole; see Jobs.');
+    await screen.click('[data-test="read-all"]');
+    await until('both', () => server.bodies('verify').length === 2);
+    expect(server.bodies('verify')).toEqual([{ assetIds: [1, 2] }, { assetIds: [1, 2] }]);
   });
 
   it('is looked at by everybody, and merged by those who keep the library', async () => {

@@ -3,11 +3,12 @@ import { RouterLink } from '@angular/router';
 import { NgbPagination } from '@ng-bootstrap/ng-bootstrap';
 import { Store } from '@ngrx/store';
 import { firstValueFrom } from 'rxjs';
-import type { Asset, TwinGroup, TwinLikeness, TwinList } from '@larder/contract';
+import { UNDERWAY, type Asset, type TwinGroup, type TwinLikeness, type TwinList } from '@larder/contract';
 import { libraryActions } from '../library/state/library.actions';
 import { Api, troubleOf, type Failure } from '../shared/api';
 import { counted, formatBytes } from '../shared/format';
 import { Icon } from '../shared/icon';
+import { jobs } from '../jobs/state';
 import { mayOffer, sessionFeature } from '../shared/session';
 import { StateBadge } from '../shared/state-badge';
 import { Thumb } from '../shared/thumb';
@@ -16,7 +17,11 @@ import { Toasts } from '../shared/toasts';
 const PAGE = 25;
 
 const LIKENESS: Readonly<Record<TwinLikeness, { readonly word: string; readonly help: string }>> = {
-  exact: { word: 'Same bytes', help: 'Length, beginning and end of the files are equal' },
+  exact: { word: 'Same bytes', help: 'All of the files was read, and is equal' },
+  ends: {
+    word: 'Same size, beginning and end',
+    help: 'Not all of them were read whole: they may differ in between, as stems of one piece of music do',
+  },
   equivalent: {
     word: 'Same frames, another form',
     help: 'Reel, timecode, length and rate are equal; the files are not',
@@ -50,11 +55,18 @@ export class TwinsPage {
   private readonly toasts = inject(Toasts);
   private readonly person = this.store.selectSignal(sessionFeature.selectPerson);
   private readonly revision = this.store.selectSignal(sessionFeature.selectRevision);
+  private readonly allJobs = this.store.selectSignal(jobs.select);
   protected readonly mayKeep = computed(() => mayOffer(this.person(), 'keep'));
+  /** How many jobs read files whole; once one ends, more is known. */
+  private readonly reading = computed(
+    () =>
+      (this.allJobs().value?.jobs ?? []).filter(({ kind, state }) => kind === 'verify' && UNDERWAY.includes(state))
+        .length,
+  );
   protected readonly page = signal(1);
   protected readonly pageSize = PAGE;
   protected readonly list = resource({
-    params: () => ({ page: this.page(), revision: this.revision() }),
+    params: () => ({ page: this.page(), revision: this.revision(), reading: this.reading() }),
     loader: ({ params }) =>
       firstValueFrom(this.api.call('twinList', { offset: (params.page - 1) * PAGE, limit: PAGE })),
   });
@@ -65,6 +77,8 @@ export class TwinsPage {
   private readonly chosen = signal<ReadonlyMap<string, number>>(new Map());
   protected readonly busy = signal(false);
   protected readonly groups = computed(() => (this.last()?.groups ?? []).map((group) => this.linesOf(group)));
+  /** What could still differ in between, by its groups. */
+  protected readonly unread = computed(() => this.groups().filter(({ group }) => group.likeness === 'ends'));
   /** Those of the same bytes of which the suggested one is there: nobody has to look at them one by one. */
   protected readonly plain = computed(() =>
     this.groups().filter(({ canKeep, group }) => group.likeness === 'exact' && canKeep),
@@ -75,6 +89,7 @@ export class TwinsPage {
   protected readonly likeness = LIKENESS;
 
   constructor() {
+    this.store.dispatch(jobs.wanted());
     effect(() => {
       if (!this.list.hasValue()) return;
       const list = this.list.value();
@@ -114,6 +129,15 @@ export class TwinsPage {
 
   protected choose(key: string, assetId: number): void {
     this.chosen.update((chosen) => new Map(chosen).set(key, assetId));
+  }
+
+  /** Has files read from beginning to end; what differs is no twin then. */
+  protected read(groups: readonly { readonly group: TwinGroup }[]): void {
+    const assetIds = groups.flatMap(({ group }) => group.twins.map(({ asset }) => asset.id));
+    this.api.call('verify', { assetIds }).subscribe({
+      next: () => this.toasts.done(`${counted(assetIds.length, 'file')} will be read whole; see Jobs.`),
+      error: (failure: Failure) => this.toasts.failed(failure.message),
+    });
   }
 
   protected keep(groups: readonly { readonly group: TwinGroup; readonly keep: number }[]): void {
