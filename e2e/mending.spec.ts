@@ -192,6 +192,7 @@ describe('from a project whose storage was reorganised to a string-out that conf
     await maren.says('nl-twins', 'Nothing is catalogued more than once');
     expect(await assets('"Brought in again"')).toEqual([kept]);
     await maren.press('Control+z');
+    await maren.says('nl-toasts', 'Undone: merging of 2 assets');
     await maren.says('[data-test="twins"]', 'Differs in title');
     expect(await assets('name:K001C001')).toHaveLength(2);
     expect(maren.complaints).toEqual([]);
