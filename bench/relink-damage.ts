@@ -1,4 +1,5 @@
 import type { Candidate, FileFacts, LostFile } from '@larder/core/relink';
+import { gathered } from '@larder/core/gather';
 import { countingById, type Counting } from '@larder/core/timecode';
 import { random } from './search-corpus';
 
@@ -38,6 +39,12 @@ const hex = (next: Next): string =>
   Array.from({ length: 4 }, () => whole(next, 0x10000).toString(16).padStart(4, '0')).join('');
 const padded = (n: number, digits: number): string => String(n).padStart(digits, '0');
 
+/**
+ * `plain`: mostly devices that say neither timecode nor reel, names that every card has again, and recorders that write each track into
+ * a file of its own, all of one length, which begin and end in the same silence.
+ */
+export type Sort = 'usual' | 'plain';
+
 /** How a camera or recorder writes: common practice of several makers, no source. */
 interface Device {
   readonly name: (card: number, clip: number, next: Next) => string;
@@ -52,6 +59,8 @@ interface Device {
   readonly varies: boolean;
   /** A long take is cut into files of so many frames. */
   readonly longest: number | null;
+  /** Files that it writes of each take, a track each. */
+  readonly tracks: number;
   /** What it writes down as the time of recording: that of the clip, that at which the card was begun, or nothing. */
   readonly says: 'clip' | 'card' | null;
 }
@@ -60,10 +69,11 @@ const NO_PICTURE = { width: null, height: null } as const;
 const HIGH = { width: 1920, height: 1080 } as const;
 const HIGHER = { width: 3840, height: 2160 } as const;
 
-function deviceOf(next: Next, letter: string): Device {
+function deviceOf(next: Next, letter: string, sort: Sort): Device {
+  const isPlain = sort === 'plain';
   const counting = countingById(pick(['25', '25', '23.976', '50'], next)) as Counting;
-  const isSound = next() < 0.2;
-  const style = whole(next, 4);
+  const isSound = next() < (isPlain ? 0.5 : 0.2);
+  const style = isPlain ? 1 + whole(next, 3) : whole(next, 4);
   const names: readonly Device['name'][] = [
     (card, clip, more) => `${letter}${padded(card, 3)}C${padded(clip, 3)}_${hex(more).slice(0, 4)}`,
     (_card, clip) => `C${padded(clip, 4)}`,
@@ -72,15 +82,16 @@ function deviceOf(next: Next, letter: string): Device {
   ];
   return {
     name: names[isSound ? 3 : style % 3] as Device['name'],
-    reel: style === 0 || next() < 0.4 ? (card) => `${letter}${padded(card, 3)}` : () => null,
-    timecode: pick(['of day', 'of day', 'running', 'none'], next),
+    reel: style === 0 || next() < (isPlain ? 0.1 : 0.4) ? (card) => `${letter}${padded(card, 3)}` : () => null,
+    timecode: pick(isPlain ? ['none', 'none', 'none', 'of day'] : ['of day', 'of day', 'running', 'none'], next),
     counting,
     ...(isSound ? NO_PICTURE : pick([HIGH, HIGH, HIGHER], next)),
     channels: isSound ? pick([2, 4, 8], next) : 2,
     bytesPerFrame: isSound ? 5760 : 200_000 + whole(next, 400_000),
     varies: !isSound && next() < 0.6,
     longest: next() < 0.3 ? 4500 : null,
-    says: pick(['clip', 'clip', 'card', null], next),
+    says: pick(isPlain ? ['card', null] : ['clip', 'clip', 'card', null], next),
+    tracks: isPlain && isSound ? 2 + whole(next, 3) : 1,
   };
 }
 
@@ -88,9 +99,9 @@ const EPOCH = Date.UTC(2026, 2, 2, 7);
 const DAY_MS = 86_400_000;
 
 /** What a production's devices wrote on a few days, each card in a folder of its own. */
-function production(next: Next, at: number): FileFacts[] {
+function production(next: Next, at: number, sort: Sort): FileFacts[] {
   const files: FileFacts[] = [];
-  const devices = ['A', 'B', 'C', 'R'].map((letter) => deviceOf(next, letter));
+  const devices = ['A', 'B', 'C', 'R'].map((letter) => deviceOf(next, letter, sort));
   const running = devices.map(() => 0);
   const cards = devices.map(() => 0);
   // Brought in by something that does not keep times, hundreds of files are as old to the second or nearly.
@@ -116,7 +127,7 @@ function production(next: Next, at: number): FileFacts[] {
                 ? ofDay
                 : 90_000 + (running[d] as number);
           running[d] = (running[d] as number) + frames;
-          files.push({
+          const facts = {
             path: `${folder}/${device.name(card, clip, next)}.${device.width === null ? 'wav' : 'mov'}`,
             bytes: Math.round(frames * device.bytesPerFrame * (device.varies ? 0.8 + next() * 0.4 : 1)) + 4096,
             modifiedMs: copiedMs === null ? ms + Math.round((frames / fps) * 1000) : copiedMs + files.length * 200,
@@ -130,12 +141,25 @@ function production(next: Next, at: number): FileFacts[] {
             height: device.height,
             channels: device.channels,
             shotMs: device.says === 'clip' ? ms : device.says === 'card' ? begunMs : null,
-          });
+          };
+          files.push(...tracksOf(facts, device.tracks, next));
           ms += Math.round((frames / fps) * 1000) + whole(next, 240_000);
         }
       }
     });
   return files;
+}
+
+/** The files of one take, a track each: of some both ends are the same silence, of others not. */
+function tracksOf(facts: FileFacts, tracks: number, next: Next): FileFacts[] {
+  if (tracks === 1) return [facts];
+  const isSilent = next() < 0.7;
+  return Array.from({ length: tracks }, (_unused, track) => ({
+    ...facts,
+    path: facts.path.replace(/(\.[^.]*)$/, `_${track + 1}$1`),
+    fingerprint: isSilent ? facts.fingerprint : hex(next),
+    checksum: facts.checksum === null ? null : hex(next),
+  }));
 }
 
 const nameOf = (path: string): string => path.slice(path.lastIndexOf('/') + 1);
@@ -263,12 +287,13 @@ const WANTED: Readonly<Record<Damage, Case['wanted']>> = {
 };
 
 /** Productions of which some files are lost, and all that lies where they are looked for: what became of them, and what was always there. */
-export function damagedLibrary(seed: number, productions: number): DamagedLibrary {
+export function damagedLibrary(seed: number, productions: number, sort: Sort = 'usual'): DamagedLibrary {
   const next = random(seed);
   const cases: Case[] = [];
   const candidates: Candidate[] = [];
   for (let at = 1; at <= productions; at += 1) {
-    const files = production(next, at);
+    const files = production(next, at, sort);
+    const byPrint = gathered(files, ({ fingerprint }) => fingerprint);
     const damages = files.map(() => (next() < 0.5 ? pick(DAMAGES, next) : null));
     const now = files.map((facts, n) => {
       const damage = damages[n];
@@ -284,10 +309,15 @@ export function damagedLibrary(seed: number, productions: number): DamagedLibrar
       const damage = damages[n];
       if (!damage) return;
       const isWhole = found !== null && found !== undefined && damage !== 'retaken';
-      const isTold =
-        WANTED[damage] !== 'equivalent' || (facts.startFrame !== null && found?.startFrame === facts.startFrame);
+      const isSameTime = facts.startFrame !== null && found?.startFrame === facts.startFrame;
+      // Of files that begin and end alike nothing but all of their bytes tells which is which.
+      const alike = (byPrint.get(facts.fingerprint ?? '') ?? [])
+        .map(({ path }) => path)
+        .filter((path) => path !== facts.path);
+      const isOwn = alike.length === 0 || (facts.checksum !== null && found?.checksum === facts.checksum);
+      const isTold = WANTED[damage] === 'equivalent' ? isSameTime : isOwn;
       cases.push({
-        lost: { assetId: cases.length, facts, used: { from: 0, to: neededOf(facts, next) } },
+        lost: { assetId: cases.length, facts, alike, used: { from: 0, to: neededOf(facts, next) } },
         damage,
         is: isWhole ? key : null,
         wanted: isTold ? WANTED[damage] : null,

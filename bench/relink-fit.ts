@@ -1,4 +1,13 @@
-import { BIAS, blocksOf, findingsOf, meetings, WEIGHTS, type Findings } from '@larder/core/relink';
+import {
+  BIAS,
+  blocksOf,
+  findingsOf,
+  meetings,
+  printOf,
+  sharedPrints,
+  WEIGHTS,
+  type Findings,
+} from '@larder/core/relink';
 import type { DamagedLibrary } from './relink-damage';
 
 type Group = keyof Findings;
@@ -13,6 +22,10 @@ interface Choice {
 }
 
 function choicesOf({ candidates, cases }: DamagedLibrary): Choice[] {
+  const shared = sharedPrints(
+    cases.map(({ lost }) => lost),
+    candidates,
+  );
   const met = meetings(
     cases.map(({ lost }) => lost),
     candidates,
@@ -23,7 +36,7 @@ function choicesOf({ candidates, cases }: DamagedLibrary): Choice[] {
     );
     return {
       options: options.map(({ facts }) => {
-        const findings = findingsOf(lost.facts, facts);
+        const findings = findingsOf(lost.facts, facts, shared.has(printOf(lost.facts)));
         return GROUPS.flatMap((group) => {
           const found = findings[group];
           return found === null ? [] : [PLACE.get(`${group}.${String(found)}`) as number];

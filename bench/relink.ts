@@ -1,14 +1,18 @@
 import { planRelink, type Match } from '@larder/core/relink';
 import { round, type Figure } from './kit';
-import { damagedLibrary, DAMAGES, type Case, type DamagedLibrary } from './relink-damage';
+import { damagedLibrary, DAMAGES, type Case, type DamagedLibrary, type Sort } from './relink-damage';
 import { fittedWeights } from './relink-fit';
 import { plan } from './relink-plan';
 import { walk } from './relink-walk';
 
 type Print = (figure: Figure) => void;
 
-/** What the weights were fitted to, and what they are held against; each some 2,000 lost files. */
-const SEEDS = { fitted: [1, 2], heldOut: [3, 4] } as const;
+/** What the weights were fitted to, and what they are held against; each some 2,000 lost files, of plain ones more. */
+const SETS = {
+  fitted: { seeds: [1, 2], sort: 'usual' },
+  heldOut: { seeds: [3, 4], sort: 'usual' },
+  plain: { seeds: [5, 6], sort: 'plain' },
+} as const satisfies Readonly<Record<string, { readonly seeds: readonly number[]; readonly sort: Sort }>>;
 const PRODUCTIONS = 15;
 /** A tenth with fewer candidates says nothing of how right it is. */
 const ENOUGH = 100;
@@ -44,10 +48,10 @@ function tenths(all: readonly Judged[]): { count: number; stated: number; right:
 }
 
 async function quality(print: Print): Promise<void> {
-  for (const [set, seeds] of Object.entries(SEEDS)) {
+  for (const [set, { seeds, sort }] of Object.entries(SETS)) {
     const figure = (name: string, value: number, unit: string) =>
       print({ name: `relink.${name}.${set}`, value: round(value), unit, peer: null, ratio: null });
-    const all = seeds.flatMap((seed) => judged(damagedLibrary(seed, PRODUCTIONS)));
+    const all = seeds.flatMap((seed) => judged(damagedLibrary(seed, PRODUCTIONS, sort)));
     const accepted = all.filter(({ matches: [first] }) => first?.likeness === 'exact' && first.blockedBy.length === 0);
     const right = accepted.filter(({ each, matches }) => matches[0]?.key === each.is);
     figure('precision', right.length / accepted.length, `of ${accepted.length} taken without a look`);
@@ -58,10 +62,10 @@ async function quality(print: Print): Promise<void> {
     figure('recall', found.length / whole.length, `of ${whole.length} exact and equivalent`);
     for (const damage of DAMAGES) {
       const some = all.filter(({ each }) => each.damage === damage);
-      const fit = some.filter(({ each, matches: [first] }) =>
+      const right = some.filter(({ each, matches: [first] }) =>
         each.is === null || each.wanted === null ? first?.likeness !== 'exact' : first?.key === each.is,
       );
-      figure(`right.${damage}`, fit.length / some.length, `of ${some.length}`);
+      figure(`right.${damage}`, right.length / some.length, `of ${some.length}`);
     }
     const apart = tenths(all);
     const enough = apart.filter(({ count }) => count >= ENOUGH);
@@ -72,12 +76,12 @@ async function quality(print: Print): Promise<void> {
 }
 
 /** Prints the weights anew, as core has them. */
-async function fit(): Promise<void> {
-  const { bias, weights } = fittedWeights(SEEDS.fitted.map((seed) => damagedLibrary(seed, PRODUCTIONS)));
+async function weightsFitted(): Promise<void> {
+  const { bias, weights } = fittedWeights(SETS.fitted.seeds.map((seed) => damagedLibrary(seed, PRODUCTIONS)));
   const lines = [...weights].map(([feature, weight]) => `${feature} ${weight.toFixed(2)}`);
   process.stdout.write(`${[...lines, `bias ${bias.toFixed(2)}`].join('\n')}\n`);
 }
 
 export const relink = { quality, plan, walk };
 /** What core keeps as tables, to be printed. */
-export const tables = { fit };
+export const tables = { fit: weightsFitted };

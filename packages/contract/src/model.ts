@@ -35,6 +35,10 @@ export interface Storage {
   readonly managed: boolean;
   /** Files are checked again when their last check is this old; null for never by itself. */
   readonly verifyDays: number | null;
+  /** Whether all files are there is looked at again when the last look is this old; null for never by itself. */
+  readonly presenceHours: number | null;
+  /** Milliseconds since 1970, when all of it was last looked over; null for never. */
+  readonly lookedMs: number | null;
   /** What is said in what is catalogued from it is recognised without being asked for. */
   readonly recognises: boolean;
   /** Of the whole volume; null where it does not say, or is not mounted. */
@@ -235,6 +239,7 @@ export interface Change {
 
 export const JOB_KINDS = [
   'scan',
+  'presence',
   'ingest',
   'poster',
   'renditions',

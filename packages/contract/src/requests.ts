@@ -326,6 +326,8 @@ export const storageChangeSchema = object({
   managed: boolean().required(),
   /** Every file is checked again when its last check is this old; null for never by itself. */
   verifyDays: number().integer().min(1, 'At least a day.').max(3650, 'At most ten years.').nullable().default(null),
+  /** Whether all files are there is looked at again when the last look is this old; null for never by itself. */
+  presenceHours: number().integer().min(1, 'At least an hour.').max(8760, 'At most a year.').nullable().default(null),
   recognises: boolean().default(false),
 }).noUnknown();
 export const jobPrioritySchema = object({ when: string().oneOf(['first', 'last']).required() }).noUnknown();

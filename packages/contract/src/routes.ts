@@ -427,6 +427,8 @@ export const ROUTES = {
   storages: route<null, { storages: readonly Storage[] }>('GET', '/api/storages', 'look'),
   newStorage: route<request.StorageAsked, Storage>('POST', '/api/storages', 'keep', request.storageSchema),
   scan: route<Partial<request.Scan>, { job: Job }>('POST', '/api/storages/:id/scan', 'keep', request.scanSchema),
+  /** Whether all that is catalogued is there, on each storage that is. */
+  checkPresence: route<null, { jobs: number }>('POST', '/api/presence', 'keep'),
   browse: route<Partial<request.Browse>, ShelfAnswer>('POST', '/api/storages/:id/browse', 'look', request.browseSchema),
   folders: route<null, { folders: readonly string[] }>('GET', '/api/storages/:id/folders', 'look'),
   changeStorage: route<request.StorageChange, Storage>('PUT', '/api/storages/:id', 'keep', request.storageChangeSchema),

@@ -3,9 +3,10 @@ import type { Asset } from './model';
 
 /**
  * `exact`: all bytes were read, and are the same. `ends`: size, beginning and end are the same, and not all of them were read whole, so
- * they may differ between. `equivalent`: the same frames of the same reel in another form.
+ * they may differ between. `open`: as `ends`, and those that were read differ, so it is not known of which the others are.
+ * `equivalent`: the same frames of the same reel in another form.
  */
-export const TWIN_LIKENESSES = ['exact', 'ends', 'equivalent'] as const;
+export const TWIN_LIKENESSES = ['exact', 'ends', 'open', 'equivalent'] as const;
 export type TwinLikeness = (typeof TWIN_LIKENESSES)[number];
 
 export const twinListSchema = object({
@@ -14,6 +15,8 @@ export const twinListSchema = object({
 }).noUnknown();
 
 const id = number().integer().positive();
+/** What is merged in one request is one transaction, for which others wait. */
+export const MOST_MERGED = 500;
 export const keepTwinsSchema = object({
   groups: array(
     object({
@@ -26,6 +29,11 @@ export const keepTwinsSchema = object({
   )
     .min(1, 'Choose what is merged.')
     .max(100, 'At most 100 recordings at once.')
+    .test(
+      'most-merged',
+      `At most ${MOST_MERGED} assets are merged at once.`,
+      (groups) => (groups ?? []).reduce((sum, { others = [] }) => sum + others.length, 0) <= MOST_MERGED,
+    )
     .required(),
 }).noUnknown();
 export type KeepTwins = InferType<typeof keepTwinsSchema>;

@@ -189,6 +189,16 @@ describe('bodies that are wrong', () => {
     ['keepTwins', { groups: [] }, 'groups: Choose what is merged.'],
     ['keepTwins', { groups: [{ others: [1] }] }, 'groups[0].keep: Choose which one is kept.'],
     ['keepTwins', { groups: [{ keep: 1, others: [] }] }, 'groups[0].others: Choose what is merged into it.'],
+    [
+      'keepTwins',
+      {
+        groups: Array.from({ length: 6 }, (_unused, at) => ({
+          keep: at + 1,
+          others: Array.from({ length: 100 }, () => 9),
+        })),
+      },
+      'groups: At most 500 assets are merged at once.',
+    ],
     ['restore', { assetIds: [1] }, 'storageId: Choose a storage to restore to.'],
     ['newProject', { name: 'One', counting: '26' }, 'counting: That is no frame rate known here.'],
     [

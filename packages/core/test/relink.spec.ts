@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import {
+  type LostFile,
   assigned,
   BIAS,
   placeBy,
@@ -83,6 +84,40 @@ describe('scoring a candidate', () => {
     expect(score(read, with_({ checksum: 'c2' })).likeness).toBe('equivalent');
     // All of it read and found the same is exact, whatever else somebody wrote down since.
     expect(score(read, with_({ checksum: 'c1', reel: 'elsewhere', fingerprint: 'f9' })).likeness).toBe('exact');
+  });
+
+  describe('of files of one take that hold a track each, and begin and end in the same silence', () => {
+    const track = (n: number, changes: Partial<FileFacts> = {}) =>
+      with_({ path: `Day 1/S001/T001_${n}.wav`, width: null, height: null, channels: 1, ...changes });
+    const first = (lost: readonly LostFile[], ...found: FileFacts[]) =>
+      planRelink(
+        lost,
+        found.map((facts) => ({ key: facts.path, facts })),
+      ).map(({ matches: [match] }) => match && [match.key, match.likeness]);
+
+    it('none is taken without a look, whichever of them are lost or found', () => {
+      const renamed = track(1, { path: 'Restored/x.wav' });
+      // Both are lost; one is there under its own name; another asset of the catalogue is told to be alike.
+      expect(first([lostOf(track(1)), lostOf(track(2), 2)], renamed).flat()).not.toContain('exact');
+      expect(first([lostOf(track(1))], renamed, track(2)).flat()).not.toContain('exact');
+      const alike = ['T001_2.wav'];
+      expect(first([{ ...lostOf(track(1)), alike }], renamed)).toEqual([['Restored/x.wav', 'equivalent']]);
+      // Nor under its own name: it may have been given that of another.
+      expect(first([{ ...lostOf(track(1)), alike }], track(1, { path: 'Restored/T001_1.wav' })).flat()).not.toContain(
+        'exact',
+      );
+      expect(chance(track(1), renamed)).toBeGreaterThan(0.99);
+    });
+
+    it('it is exact where all bytes were read and are the same, or where others are only copies of it', () => {
+      const alike = ['T001_2.wav'];
+      const read = track(1, { checksum: 'c1' });
+      expect(first([{ ...lostOf(read), alike }], { ...read, path: 'x.wav' })).toEqual([['x.wav', 'exact']]);
+      const copies = ['T001_1.wav', 'T001_1 copy.wav'];
+      expect(first([{ ...lostOf(track(1)), alike: copies }], track(1, { path: 'Restored/x.wav' }))).toEqual([
+        ['Restored/x.wav', 'exact'],
+      ]);
+    });
   });
 
   it('what is not known is neither for nor against', () => {

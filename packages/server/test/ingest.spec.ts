@@ -149,8 +149,8 @@ describe('bringing in a folder tree by copy', () => {
     const twins = await manager.call('twins', { folders: [{ path: 'A001', deep: true }] }, cardId);
     expect(twins).toMatchObject({ looked: 2, total: 2 });
     expect(twins.twins.map(({ path, sign }) => [path, sign])).toEqual([
-      ['A001/C001.mov', 'same-bytes'],
-      ['A001/C002.mov', 'same-bytes'],
+      ['A001/C001.mov', 'same-ends'],
+      ['A001/C002.mov', 'same-ends'],
     ]);
     const { report } = await ingested({
       folders: [{ path: 'A001', deep: true }],
@@ -344,7 +344,7 @@ describe('fixity', () => {
 describe('a schedule of checks', () => {
   it('queues what is due once, and nothing where nothing is', async () => {
     const day = 24 * 3600 * 1000;
-    const facts = { name: 'Store', kind: 'local' as const, managed: true, recognises: false };
+    const facts = { name: 'Store', kind: 'local' as const, managed: true, presenceHours: null, recognises: false };
     await manager.call('changeStorage', { ...facts, verifyDays: 30 }, storeId);
     const checks = async () => (await manager.call('jobs', null)).jobs.filter(({ kind }) => kind === 'verify').length;
     await library.library.withModels(async (db) => {
@@ -435,7 +435,7 @@ describe('a storage of which all is recognised', () => {
       ['C002.mov', 720],
     ] as const)
       makeClip(join(card, 'R001', name), { tone });
-    const facts = { name: 'Store', kind: 'local' as const, managed: true, verifyDays: null };
+    const facts = { name: 'Store', kind: 'local' as const, managed: true, presenceHours: null, verifyDays: null };
     await manager.call('changeStorage', { ...facts, recognises: true }, storeId);
     await ingested({
       paths: ['R001/C001.mov'],

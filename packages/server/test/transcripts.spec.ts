@@ -70,7 +70,7 @@ describe('recognition', () => {
     const storage = (await manager.call('storages', null)).storages.find(({ name }) => name === 'New');
     const { id = 0, kind = 'local', managed = false, name = '', verifyDays = null } = storage ?? {};
     expect(storage?.recognises).toBe(false);
-    await manager.call('changeStorage', { kind, managed, name, verifyDays, recognises: true }, id);
+    await manager.call('changeStorage', { kind, managed, name, verifyDays, presenceHours: null, recognises: true }, id);
     const say = (words: string, file: string) =>
       execFileSync('flite', ['-voice', 'rms', '-t', words, '-o', join(folder, file)]);
     say('The water is high today', 'fresh.wav');

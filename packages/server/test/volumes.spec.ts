@@ -153,11 +153,18 @@ describe('storages that come and go', () => {
   it('what people decide of them is changed by managers, and told', async () => {
     const changed = await manager.call(
       'changeStorage',
-      { name: 'Card A', kind: 'removable', managed: true, verifyDays: 30, recognises: false },
+      { name: 'Card A', kind: 'removable', managed: true, verifyDays: 30, presenceHours: 12, recognises: false },
       storageId,
     );
-    expect(changed).toMatchObject({ kind: 'removable', managed: true, verifyDays: 30 });
-    const change = { name: 'Card B', kind: 'removable' as const, managed: false, verifyDays: null, recognises: false };
+    expect(changed).toMatchObject({ kind: 'removable', managed: true, verifyDays: 30, presenceHours: 12 });
+    const change = {
+      name: 'Card B',
+      kind: 'removable' as const,
+      managed: false,
+      verifyDays: null,
+      presenceHours: null,
+      recognises: false,
+    };
     expect((await manager.refused('changeStorage', change, storageId)).error).toMatchObject({ code: 'refused' });
     const editor = await library.as('editor');
     expect((await editor.refused('changeStorage', change, storageId)).status).toBe(403);

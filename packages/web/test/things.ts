@@ -31,6 +31,8 @@ export const storage = (id: number, changes: Partial<Storage> = {}): Storage => 
   volume: null,
   managed: false,
   verifyDays: null,
+  presenceHours: null,
+  lookedMs: null,
   recognises: false,
   capacityBytes: 2_000_000_000_000,
   freeBytes: 500_000_000_000,

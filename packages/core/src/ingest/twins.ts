@@ -10,14 +10,14 @@ export interface TwinFacts {
   readonly startFrame: number | null;
 }
 
-/** `same-bytes`: size, beginning and end are equal. `same-facts`: name, size, duration and timecode are. */
-export const TWIN_SIGNS = ['same-bytes', 'same-facts'] as const;
+/** `same-ends`: size, beginning and end are equal. `same-facts`: name, size, duration and timecode are. */
+export const TWIN_SIGNS = ['same-ends', 'same-facts'] as const;
 export type TwinSign = (typeof TWIN_SIGNS)[number];
 
 /** Why two files are taken for one recording; null if they are not. */
 export function twinSign(a: TwinFacts, b: TwinFacts): TwinSign | null {
   if (a.bytes !== b.bytes) return null;
-  if (a.fingerprint !== null && a.fingerprint === b.fingerprint) return 'same-bytes';
+  if (a.fingerprint !== null && a.fingerprint === b.fingerprint) return 'same-ends';
   const same =
     a.name.toLowerCase() === b.name.toLowerCase() &&
     a.durationFrames !== null &&

@@ -6,6 +6,7 @@ export {
   meetings,
   MOST_MEETING,
   planRelink,
+  sharedPrints,
   type Candidate,
   type LostFile,
   type Match,

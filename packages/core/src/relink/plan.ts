@@ -6,6 +6,7 @@ import {
   findingsOf,
   likenessOf,
   LIKENESSES,
+  printOf,
   score,
   strengthOf,
   type Likeness,
@@ -17,6 +18,8 @@ export interface LostFile {
   readonly assetId: number;
   readonly facts: FileFacts;
   readonly used: UsedRange | null;
+  /** Paths or names of what else the catalogue has with its size and ends. */
+  readonly alike?: readonly string[];
 }
 
 export interface Candidate {
@@ -106,6 +109,7 @@ export function planRelink(
     }),
   );
   const taken = new Set(first.values());
+  const shared = sharedPrints(lost, candidates);
   return lost.map(({ assetId, facts, used }, at) => {
     const mine = pairs[at] ?? [];
     const whole = mine.reduce((sum, { isBlocked, strength }) => sum + (isBlocked ? 0 : Math.exp(strength)), 1);
@@ -113,10 +117,11 @@ export function planRelink(
     const others = mine.filter((pair) => pair !== chosen && !taken.has(pair.candidate)).sort(better);
     const matches = [...(chosen ? [chosen] : []), ...others].flatMap((pair): Match[] => {
       const probability = pair.isBlocked ? 0 : Math.exp(pair.strength) / whole;
-      if (!pair.isPointed && pair.likeness === 'lookalike' && Math.exp(pair.strength) / whole < MIN_PROBABILITY)
-        return [];
       const { facts: found, key } = candidates[pair.candidate] as Candidate;
-      return [{ key, probability, ...score(facts, found, used) }];
+      // Of files that begin and end alike it may be any, however little speaks for it.
+      const isKept = pair.isPointed || pair.likeness !== 'lookalike' || isAlike(facts, found);
+      if (!isKept && Math.exp(pair.strength) / whole < MIN_PROBABILITY) return [];
+      return [{ key, probability, ...score(facts, found, used, shared.has(printOf(facts))) }];
     });
     return { assetId, matches: matches.slice(0, MAX_MATCHES) };
   });
@@ -125,19 +130,43 @@ export function planRelink(
 /** Each lost file beside all that it meets anywhere. */
 function pairsOf(lost: readonly LostFile[], candidates: readonly Candidate[], pointed: Pointed | null): Pair[][] {
   const met = meetings(lost, candidates);
+  const shared = sharedPrints(lost, candidates);
   const shown = pointed ? candidates.findIndex(({ key }) => key === pointed.key) : -1;
   return lost.map(({ assetId, facts, used }, at) => {
     const isPointed = shown >= 0 && assetId === pointed?.assetId;
+    const areEndsShared = shared.has(printOf(facts));
     return Array.from(new Set([...(met[at] ?? []), ...(isPointed ? [shown] : [])]), (candidate): Pair => {
       const { facts: found } = candidates[candidate] as Candidate;
       return {
-        ...{ lost: at, candidate, isPointed: isPointed && candidate === shown, likeness: likenessOf(facts, found) },
-        strength: strengthOf(findingsOf(facts, found)),
+        ...{ lost: at, candidate, isPointed: isPointed && candidate === shown },
+        likeness: likenessOf(facts, found, areEndsShared),
+        strength: strengthOf(findingsOf(facts, found, areEndsShared)),
         isBlocked: blocksOf(facts, found, used).length > 0,
       };
     });
   });
 }
+
+/**
+ * Size and ends that several recordings have: more than one name stands for them in the catalogue, or among what was found. A copy is
+ * mostly called as what it was copied from, and what holds another track of the same take never is.
+ */
+export function sharedPrints(lost: readonly LostFile[], candidates: readonly Candidate[]): ReadonlySet<string | null> {
+  const shared = new Set<string | null>();
+  const note = (names: Map<string, string>, facts: FileFacts, path: string): void => {
+    const print = printOf(facts);
+    if (print === null) return;
+    const name = bareOf(path);
+    if ((names.get(print) ?? name) !== name) shared.add(print);
+    names.set(print, name);
+  };
+  const [known, found] = [new Map<string, string>(), new Map<string, string>()];
+  for (const { alike = [], facts } of lost) for (const path of [facts.path, ...alike]) note(known, facts, path);
+  for (const { facts } of candidates) note(found, facts, facts.path);
+  return shared;
+}
+
+const isAlike = (a: FileFacts, b: FileFacts): boolean => printOf(a) !== null && printOf(a) === printOf(b);
 
 /** Which candidates each lost file meets anywhere, by their places. */
 export function meetings(lost: readonly Pick<LostFile, 'facts'>[], candidates: readonly Candidate[]): Set<number>[] {

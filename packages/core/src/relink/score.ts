@@ -57,14 +57,22 @@ function agreementOf(kind: EvidenceKind, expected: FileFacts, candidate: FileFac
   return (FOLDED.has(kind) ? fold(want) === fold(have) : want === have) ? 'agrees' : 'disagrees';
 }
 
-/** All that speaks for and against one candidate, for reading, and what kind of likeness that is. `used` is what is made use of. */
-export function score(expected: FileFacts, candidate: FileFacts, used: UsedRange | null = null): Score {
+/**
+ * All that speaks for and against one candidate, for reading, and what kind of likeness that is.
+ * @param used what is made use of @param areEndsShared see `likenessOf`
+ */
+export function score(
+  expected: FileFacts,
+  candidate: FileFacts,
+  used: UsedRange | null = null,
+  areEndsShared = false,
+): Score {
   const evidence = EVIDENCE_KINDS.map((kind): Evidence => ({
     ...{ kind, agreement: agreementOf(kind, expected, candidate) },
     ...{ expected: READERS[kind](expected), found: READERS[kind](candidate) },
   }));
   return {
-    likeness: likenessOf(expected, candidate),
+    likeness: likenessOf(expected, candidate, areEndsShared),
     evidence,
     blockedBy: blocksOf(expected, candidate, used),
   };
@@ -78,10 +86,14 @@ const sameTime = (a: FileFacts, b: FileFacts) => ({
   length: same(a.durationFrames, b.durationFrames),
 });
 
-export function likenessOf(expected: FileFacts, candidate: FileFacts): Likeness {
+/**
+ * What kind of likeness it is. `areEndsShared`: other recordings have the same size and ends, as files of one take that hold a track each
+ * and begin and end in silence; so that these do not tell which of them it is.
+ */
+export function likenessOf(expected: FileFacts, candidate: FileFacts, areEndsShared = false): Likeness {
   const { length, rate, start } = sameTime(expected, candidate);
   const whole = same(expected.checksum, candidate.checksum);
-  const ends = same(expected.fingerprint, candidate.fingerprint) === true && expected.bytes === candidate.bytes;
+  const ends = !areEndsShared && printOf(expected) !== null && printOf(expected) === printOf(candidate);
   // Files of one size whose ends are alike may differ between them. A reel does not tell: people edit it, and names give it.
   if (whole ?? (ends && ![length, rate, start].includes(false))) return 'exact';
   if (rate !== true || start !== true || length !== true) return 'lookalike';
@@ -89,6 +101,10 @@ export function likenessOf(expected: FileFacts, candidate: FileFacts): Likeness 
   const reel = same(foldedOf(expected.reel), foldedOf(candidate.reel));
   return reel === false && bareOf(expected.path) !== bareOf(candidate.path) ? 'lookalike' : 'equivalent';
 }
+
+/** Size and ends of a file, as far as they are known. */
+export const printOf = ({ bytes, fingerprint }: Pick<FileFacts, 'bytes' | 'fingerprint'>): string | null =>
+  fingerprint === null ? null : `${fingerprint} ${bytes}`;
 
 const foldedOf = (text: string | null): string | null => (text === null ? null : fold(text));
 
@@ -122,13 +138,14 @@ type Groups = typeof WEIGHTS;
 /** What was found in each group; null where nothing is known. */
 export type Findings = { readonly [Group in keyof Groups]: keyof Groups[Group] | null };
 
-function contentOf(expected: FileFacts, candidate: FileFacts): Findings['content'] {
+function contentOf(expected: FileFacts, candidate: FileFacts, areEndsShared: boolean): Findings['content'] {
   const whole = same(expected.checksum, candidate.checksum);
   if (whole === true) return 'checksum';
   if (expected.bytes !== candidate.bytes) return 'other';
   if (whole === false) return 'otherBytes';
   const ends = same(expected.fingerprint, candidate.fingerprint);
-  return ends === null ? 'size' : ends ? 'ends' : 'otherBytes';
+  if (ends === null) return 'size';
+  return !ends ? 'otherBytes' : areEndsShared ? 'size' : 'ends';
 }
 
 function timeOf(expected: FileFacts, candidate: FileFacts): Findings['time'] {
@@ -160,11 +177,11 @@ function nameFinding({ path: expected }: FileFacts, { path: candidate }: FileFac
 const either = (is: boolean | null): 'same' | 'other' | null => (is === null ? null : is ? 'same' : 'other');
 const second = (ms: number | null): number | null => (ms === null ? null : Math.floor(ms / 1000));
 
-export function findingsOf(expected: FileFacts, candidate: FileFacts): Findings {
+export function findingsOf(expected: FileFacts, candidate: FileFacts, areEndsShared = false): Findings {
   const tail = tailOf(expected.path, candidate.path);
   const raster = same(expected.width, candidate.width);
   return {
-    content: contentOf(expected, candidate),
+    content: contentOf(expected, candidate, areEndsShared),
     time: timeOf(expected, candidate),
     reel: either(same(foldedOf(expected.reel), foldedOf(candidate.reel))),
     name: nameFinding(expected, candidate),

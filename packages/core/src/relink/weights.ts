@@ -24,7 +24,10 @@ export type EvidenceKind = (typeof EVIDENCE_KINDS)[number];
  * which are by judgement: nothing that is made up tells how seldom two recordings share them.
  */
 export const WEIGHTS = {
-  /** Two recordings practically never share both ends and their size; of uncompressed sound many share the size. */
+  /**
+   * Two recordings practically never share both ends and their size; where those of the library do, ends say no more than size. Of
+   * uncompressed sound many share the size.
+   */
   content: { checksum: 9, ends: 8, size: 0, other: -0.06, otherBytes: -6.82 },
   /** Equal to the frame by chance only with free-run timecode of two cameras, or with clips of one length. */
   time: { same: 5.75, startOnly: 2.88, within: 2.88, lengthOnly: 2.88, other: -2.14, otherStart: -6.83 },

@@ -38,7 +38,7 @@ import {
 import { Shelf } from '../store/shelf';
 import type { KnownFields } from '../store/shop-fields';
 import { queueTable, tableReport } from '../store/table-jobs';
-import { addStorage, listStorages, queueScan } from '../store/storages';
+import { addStorage, listStorages, queuePresenceOfAll, queueScan } from '../store/storages';
 import type { SimulatedVolumes } from '../stand-ins/volumes';
 import { liveBinHandlers } from './live-bin-handlers';
 import { customWordHandlers } from './custom-word-handlers';
@@ -257,6 +257,7 @@ export function handlersFor(services: Services): Handlers {
       return found((await listStorages(db)).find((storage) => storage.id === row.id) ?? null, 'storage');
     },
     scan: async ({ id, person, body }) => ({ job: await told(queueScan(id, signedIn(person).id, body.folders)) }),
+    checkPresence: async ({ person }) => ({ jobs: await told(queuePresenceOfAll(signedIn(person).id)) }),
     browse: ({ id, body }) => shelf.browse(id, body),
     folders: async ({ id }) => ({
       folders: await foldersBelow(found(await StorageRow.findByPk(id), 'storage').rootPath, FOLDERS_SHOWN),

@@ -18,11 +18,12 @@ import { walk, whereabouts } from '../media/walk';
 import { selectByIds } from '../store/database';
 import { refused } from '../store/errors';
 import { factsOf } from '../store/file-facts';
+import { lostFiles } from '../store/lost-files';
 import type { StorageRow } from '../store/models';
 import { below, catalogued } from '../store/relink-candidates';
 import { writePlan, type FoundRules } from '../store/relink-plans';
 import { lostAmong } from '../store/relink-scope';
-import { untouchedAssets, usedRanges } from '../store/usage';
+import { untouchedAssets } from '../store/usage';
 import type { JobContext } from './context';
 import { predicted } from './predicted';
 import {
@@ -82,24 +83,17 @@ async function keepPlan({ db, job }: JobContext, search: Search): Promise<FoundR
 
 /** What is known of missing originals, and how much of each is used. */
 async function lostOriginals({ db }: JobContext, ids: readonly number[]): Promise<LostOriginal[]> {
-  const [places, facts, used] = await Promise.all([
+  const [places, files] = await Promise.all([
     selectByIds<{ id: number; path: string; storage: string; storageId: number }>(
       db,
       'SELECT a.id, a.path, s.name AS storage, a.storage_id AS storageId FROM asset a JOIN storage s ON s.id = a.storage_id WHERE a.id IN (:ids) ORDER BY a.id',
       ids,
     ),
-    factsOf(db, ids),
-    usedRanges(db, ids),
+    lostFiles(db, ids),
   ]);
   return places.flatMap(({ id, path, storage, storageId }) => {
-    const known = facts.get(id);
-    if (!known) return [];
-    return [
-      {
-        ...{ assetId: id, facts: known, used: used.get(id) ?? null },
-        ...{ place: { storageId, path }, lastSeen: `${storage}/${path}` },
-      },
-    ];
+    const file = files.get(id);
+    return file ? [{ ...file, place: { storageId, path }, lastSeen: `${storage}/${path}` }] : [];
   });
 }
 

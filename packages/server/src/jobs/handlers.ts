@@ -14,7 +14,7 @@ import { findMissing } from './find-missing';
 import { ingest } from './ingest';
 import { recognise } from './recognise';
 import { restore } from './restore';
-import { scanStorage } from './scan';
+import { checkPresence, scanStorage } from './scan';
 import { writeSidecars } from './sidecars';
 import { mend } from './mend';
 import { readIntoLibrary } from './table';
@@ -77,6 +77,7 @@ const single = (kind: RenditionKind, bytes: number): Made => ({
 
 export const HANDLERS: Readonly<Record<JobKind, Handler>> = {
   scan: scanStorage,
+  presence: checkPresence,
   ingest,
   verify: verifyFiles,
   'find-missing': findMissing,

@@ -2,6 +2,7 @@ import { literal, QueryTypes, type Sequelize, type Transaction } from 'sequelize
 import type { Job, JobKind, JobLimits } from '@larder/contract';
 import { retried, select } from '../store/database';
 import { JobRow } from '../store/models';
+import { IS_UNDERWAY } from './states';
 
 /** A worker that has not been heard of for this long has died; its job goes to another. */
 export const LEASE_MS = 10_000;
@@ -238,7 +239,7 @@ export async function cancelJob(db: Sequelize, id: number): Promise<Job | null> 
   await retried(() =>
     db.query(
       `UPDATE job SET cancel_asked = state = 'running', ended_ms = IF(state = 'running', ended_ms, :now), message = IF(state = 'running', message, IF(state = 'paused', 'Cancelled while it was paused.', 'Cancelled before it began.')), updated_ms = :now, state = IF(state = 'running', state, 'cancelled')
-     WHERE id = :id AND state IN ('queued', 'running', 'paused')`,
+     WHERE id = :id AND ${IS_UNDERWAY}`,
       { replacements: { id, now }, type: QueryTypes.UPDATE },
     ),
   );

@@ -1,6 +1,8 @@
 import type { Sequelize } from 'sequelize';
 import {
+  printOf,
   score,
+  sharedPrints,
   shiftOf,
   type Candidate,
   type EvidenceKind,
@@ -43,12 +45,14 @@ const VERIFIED: ReadonlySet<EvidenceKind> = new Set(['size', 'timecode', 'durati
 
 /** A lost original pointed at a file that was just opened, with what rules that out. `known` is what is known of the file besides. */
 export function linkTo(
-  { assetId, facts, used }: LostFile,
+  lost: LostFile,
   { item, probed, storageId }: Pick<Link, 'storageId' | 'item' | 'probed'>,
   known: Partial<FileFacts> = {},
 ): Link & { readonly blockedBy: readonly EvidenceKind[] } {
+  const { assetId, facts, used } = lost;
   const candidate = { ...candidateFacts(item, probed), ...known };
-  const { blockedBy, evidence, likeness } = score(facts, candidate, used);
+  const areEndsShared = sharedPrints([lost], [{ key: '', facts: candidate }]).has(printOf(facts));
+  const { blockedBy, evidence, likeness } = score(facts, candidate, used, areEndsShared);
   return {
     ...{ assetId, storageId, item, probed, likeness, blockedBy, shift: shiftOf(facts, candidate), takesIn: null },
     verified: evidence.filter(({ kind }) => VERIFIED.has(kind)),

@@ -8,12 +8,11 @@ import { hashPath, ManagedStore, type Copied } from '../media/managed-store';
 import { probeItem } from '../media/probe';
 import { write } from '../store/change-feed';
 import { notFound, refused } from '../store/errors';
-import { factsOf } from '../store/file-facts';
 import { noteFixity } from '../store/fixity';
+import { lostFiles } from '../store/lost-files';
 import { AssetRow, type StorageRow } from '../store/models';
 import { relink } from '../store/relink';
 import { storageToCopyTo } from '../store/storages';
-import { usedRanges } from '../store/usage';
 import type { JobContext } from './context';
 import { footageIn, linkTo, ruledOutBy } from './relink-files';
 
@@ -103,10 +102,9 @@ async function fetchTo(
 }
 
 async function lostFile(db: JobContext['db'], assetId: number): Promise<LostFile> {
-  const [facts, used] = await Promise.all([factsOf(db, [assetId]), usedRanges(db, [assetId])]);
-  const known = facts.get(assetId);
-  if (!known) throw notFound('asset');
-  return { assetId, facts: known, used: used.get(assetId) ?? null };
+  const file = (await lostFiles(db, [assetId])).get(assetId);
+  if (!file) throw notFound('asset');
+  return file;
 }
 
 /** Refuses what is another recording, or in which something that is used has no place. */

@@ -42,7 +42,12 @@ interface Change {
 type Counts = { -readonly [Key in Exclude<keyof ScanResult, 'foundAgain' | 'unreadableFolders' | 'remark'>]: number };
 
 /** Walks a storage, catalogues what is new, and notes what changed, went or came back. Reads only. */
-export async function scanStorage(context: JobContext): Promise<Record<string, unknown>> {
+export const scanStorage = (context: JobContext): Promise<Record<string, unknown>> => look(context, true);
+
+/** As `scanStorage`, and leaves what is new. */
+export const checkPresence = (context: JobContext): Promise<Record<string, unknown>> => look(context, false);
+
+async function look(context: JobContext, catalogues: boolean): Promise<Record<string, unknown>> {
   const storage = await StorageRow.findByPk(Number(context.job.payload['storageId']));
   if (!storage) throw notFound('storage');
   await access(storage.rootPath, constants.R_OK).catch(() => {
@@ -50,7 +55,7 @@ export async function scanStorage(context: JobContext): Promise<Record<string, u
       `${storage.rootPath} cannot be read: the storage is not mounted, or the server may not look into it.`,
     );
   });
-  return { ...(await new Scan(context, storage).run()) };
+  return { ...(await new Scan(context, storage, catalogues).run()) };
 }
 
 const shortened = (folder: string): string => (folder.length > 120 ? `…${folder.slice(-119)}` : folder);
@@ -66,6 +71,7 @@ class Scan {
   constructor(
     private readonly context: JobContext,
     private readonly storage: StorageRow,
+    private readonly catalogues: boolean,
   ) {}
 
   async run(): Promise<ScanResult> {
@@ -88,7 +94,9 @@ class Scan {
     }
     await this.setStates();
     // Only now that everybody knows what went: something new may be what went from elsewhere.
-    await this.catalogue(look.differing, look.seen - fresh);
+    if (this.catalogues) await this.catalogue(look.differing, look.seen - fresh);
+    // Not of interest to anybody who follows the library.
+    if (whole) await StorageRow.update({ lookedMs: Date.now() }, { where: { id: this.storage.id } });
     return {
       ...this.counts,
       foundAgain: this.foundAgain.slice(0, LISTED),

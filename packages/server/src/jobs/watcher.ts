@@ -5,7 +5,9 @@ import { select } from '../store/database';
 import { queueDueChecks } from '../store/fixity';
 import { queueIngest } from '../store/ingests';
 import { PresetRow, StorageRow, WatchRow } from '../store/models';
+import { queueDueLooks } from '../store/storages';
 import { pathHash } from './catalogue';
+import { IS_UNDERWAY } from './states';
 
 interface Seen {
   readonly bytes: number;
@@ -36,6 +38,7 @@ export class Watcher {
     if (this.now() >= this.nextSchedule) {
       this.nextSchedule = this.now() + SCHEDULE_MS;
       await queueDueChecks(this.db, this.now());
+      await queueDueLooks(this.db, this.now());
     }
     const watches = await WatchRow.findAll({ where: { active: true } });
     for (const id of [...this.seen.keys()]) if (!watches.some((watch) => watch.id === id)) this.seen.delete(id);
@@ -86,7 +89,7 @@ export class Watcher {
     );
     const waiting = await select<{ payload: string }>(
       this.db,
-      `SELECT payload FROM job WHERE kind = 'ingest' AND storage_id = :storageId AND state IN ('queued', 'running', 'paused')`,
+      `SELECT payload FROM job WHERE kind = 'ingest' AND storage_id = :storageId AND ${IS_UNDERWAY}`,
       { storageId },
     );
     return items.filter(({ path, bytes }) => {

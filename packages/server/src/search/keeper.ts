@@ -13,6 +13,7 @@ import {
   partsOf,
   searchDocument,
 } from '../store/assets';
+import { AlikeAssets, SAME_ENDS } from '../store/alike';
 import { watchedBins, type WatchedBin } from '../store/arrivals';
 import { customWords } from '../store/custom-words';
 import { feedAfter, headRevision, markOf } from '../store/change-feed';
@@ -24,7 +25,6 @@ import { FIELD_ENTITIES, readFields } from '../store/shop-fields';
 import type { Pronunciations } from '../media/pronunciations';
 import { Arrivals } from './arrivals';
 import { documentRules, type Kept } from './snapshot';
-import { Twins } from './twins';
 
 const BATCH = 2000;
 const FEED_BATCH = 5000;
@@ -51,7 +51,8 @@ export class IndexKeeper {
   private cut: ReadonlyMap<number, readonly string[]> = new Map();
   /** Whether the index was told of `cut`; what was kept of it may be of before. */
   private isCutTold = true;
-  private twins = new Twins();
+  /** What the library has a second time. */
+  private twins = AlikeAssets.none(SAME_ENDS);
   /** As with `isCutTold`. */
   private areTwinsTold = true;
   /** Live bins that somebody wants to be told of. */
@@ -82,7 +83,7 @@ export class IndexKeeper {
     this.otherWords = await otherWordsForTags(this.db);
     this.cut = await projectsCutFrom(this.db);
     this.isCutTold = true;
-    this.twins = await Twins.read(this.db);
+    this.twins = await AlikeAssets.read(this.db, SAME_ENDS);
     this.areTwinsTold = true;
     await this.readWatched();
     const filling = this.index.fill();
@@ -109,7 +110,7 @@ export class IndexKeeper {
     this.otherWords = await otherWordsForTags(this.db);
     this.cut = await projectsCutFrom(this.db);
     this.isCutTold = false;
-    this.twins = await Twins.read(this.db);
+    this.twins = await AlikeAssets.read(this.db, SAME_ENDS);
     this.areTwinsTold = false;
     await this.readWatched();
     this.index.restore(parts);

@@ -37,10 +37,10 @@ export const select = <Row extends object>(
 const IDS_AT_ONCE = 900;
 
 /** As `select` with each of some `:ids`, so many at a time as MariaDB reads one by one. */
-export async function selectByIds<Row extends object>(
+export async function selectByIds<Row extends object, Id extends number | string = number>(
   db: Sequelize,
   sql: string,
-  ids: readonly number[],
+  ids: readonly Id[],
   transaction?: Transaction,
 ): Promise<Row[]> {
   const rows: Row[][] = [];

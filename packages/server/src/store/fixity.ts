@@ -1,5 +1,12 @@
 import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
-import type { FixityCheck, FixityOutcome, FixitySummary, Job, Verify } from '@larder/contract';
+import {
+  UNDERWAY,
+  type FixityCheck,
+  type FixityOutcome,
+  type FixitySummary,
+  type Job,
+  type Verify,
+} from '@larder/contract';
 import { pathHash } from '../jobs/catalogue';
 import { enqueueOne } from '../jobs/queue';
 import { select, selectByIds } from './database';
@@ -50,12 +57,17 @@ export async function lastHashOf(db: Sequelize, assetId: number): Promise<string
 }
 
 /** The hashes that files of assets were last found to have when they were as they should be; of most nobody knows any. */
-export async function goodHashes(db: Sequelize, assetIds: readonly number[]): Promise<Map<number, string>> {
+export async function goodHashes(
+  db: Sequelize,
+  assetIds: readonly number[],
+  transaction?: Transaction,
+): Promise<Map<number, string>> {
   const rows = await selectByIds<{ assetId: number; xxh64: string }>(
     db,
     `SELECT f.asset_id AS assetId, f.xxh64 FROM fixity f JOIN asset a ON a.id = f.asset_id AND a.storage_id = f.storage_id AND a.path_hash = f.path_hash
      WHERE f.asset_id IN (:ids) AND f.outcome IN ('first', 'same') AND f.xxh64 IS NOT NULL ORDER BY f.id`,
     assetIds,
+    transaction,
   );
   return new Map(rows.map(({ assetId, xxh64 }) => [assetId, xxh64]));
 }
@@ -119,8 +131,7 @@ export async function queueDueChecks(db: Sequelize, now: number): Promise<void> 
   const storages = await StorageRow.findAll({ where: { state: 'online' } });
   for (const { id, verifyDays } of storages) {
     if (verifyDays === null) continue;
-    if (await JobRow.findOne({ where: { kind: 'verify', storageId: id, state: ['queued', 'running', 'paused'] } }))
-      continue;
+    if (await JobRow.findOne({ where: { kind: 'verify', storageId: id, state: [...UNDERWAY] } })) continue;
     const dueBeforeMs = now - verifyDays * DAY_MS;
     const [due] = await select(
       db,

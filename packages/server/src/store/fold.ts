@@ -4,12 +4,13 @@ import { mergedValues } from '@larder/core/upkeep';
 import { renditionJobs } from '../jobs/catalogue';
 import { enqueue } from '../jobs/queue';
 import type { Writing } from './change-feed';
+import { changeItems, stringOutsCutFrom } from './cuts';
 import { select } from './database';
 import { notFound, refused } from './errors';
 import { hangingOn, putRow, type KeptRow } from './kept-rows';
 import { addLocation } from './locations';
 import { fieldsOf, lock, setValues, valuesBefore, type Locked } from './locked-assets';
-import { AssetRow, StringOutRow } from './models';
+import { AssetRow } from './models';
 
 /** What hangs on an asset once for each of something else: a tag, a bin, a person. */
 const ONCE_FOR = {
@@ -38,6 +39,25 @@ export interface Folded {
   readonly said: { readonly before: FieldChanges; readonly after: FieldChanges };
 }
 
+const FOLDED_KEYS: readonly (keyof Folded)[] = [
+  'row',
+  'locations',
+  'subclips',
+  'markers',
+  'hanging',
+  'given',
+  'cuts',
+  'said',
+];
+
+/** What a fold wrote down; refuses where an earlier version did, which noted less than it takes to make the asset again. */
+export function foldedOf(before: object): Folded {
+  if (FOLDED_KEYS.every((key) => key in before)) return before as Folded;
+  throw refused(
+    'This was merged by an earlier version of Neat Larder, which noted too little to take it back. Nothing was undone.',
+  );
+}
+
 /** An asset that is to be taken in by another of the same stretch of time; nothing in it is moved. */
 export interface Fold {
   readonly id: number;
@@ -51,21 +71,16 @@ export interface Fold {
 /** A name that no path has, under which an asset waits while another takes its place. */
 const waiting = (id: number): string => `folding ${id}`;
 
+const setPlace = (db: Sequelize, id: number, hash: unknown, transaction: Transaction): Promise<unknown> =>
+  update(db, 'asset SET path_hash = :hash WHERE id = :id', { id, hash }, transaction);
+
 /** Frees the place of an asset’s file for another, before it is folded or after it was made again. */
 export const release = (db: Sequelize, id: number, transaction: Transaction): Promise<unknown> =>
-  db.query('UPDATE asset SET path_hash = :hash WHERE id = :id', {
-    replacements: { id, hash: waiting(id) },
-    transaction,
-    type: QueryTypes.UPDATE,
-  });
+  setPlace(db, id, waiting(id), transaction);
 
 /** Gives an asset that was made again its place. The place must be free. */
 export const settle = (db: Sequelize, id: number, { row }: Folded, transaction: Transaction): Promise<unknown> =>
-  db.query('UPDATE asset SET path_hash = :hash WHERE id = :id', {
-    replacements: { id, hash: row['path_hash'] },
-    transaction,
-    type: QueryTypes.UPDATE,
-  });
+  setPlace(db, id, row['path_hash'], transaction);
 
 /**
  * Takes an asset into another, with nothing lost: what is said of it, its tags, markers, subclips and transcripts, the bins, string-outs
@@ -151,7 +166,7 @@ export async function unfold(
     );
     log({ action: 'merge', entity: 'asset', entityId: subclip, before: { of: into }, after: { of: id } });
   }
-  for (const cut of cuts) await changeCuts(writing, cut.id, into, id, new Set(cut.items));
+  for (const cut of cuts) await cutElsewhere(writing, cut.id, into, id, new Set(cut.items));
   const made = await AssetRow.findByPk(id, { transaction });
   if (made) await enqueue(renditionJobs(made), transaction);
   log({ action: 'unfold', entity: 'asset', entityId: id, before: { into, staysAPlace }, after: { path: row['path'] } });
@@ -272,34 +287,28 @@ async function giveSubclips(db: Sequelize, { log, transaction }: Writing, id: nu
 }
 
 async function giveCuts(db: Sequelize, writing: Writing, id: number, into: number): Promise<Folded['cuts']> {
-  const found = await select<{ id: number }>(
-    db,
-    `SELECT o.id FROM string_out o WHERE JSON_CONTAINS(o.items, JSON_OBJECT('assetId', :id)) ORDER BY o.id`,
-    { id },
-    writing.transaction,
-  );
   const cuts: { id: number; items: readonly string[] }[] = [];
-  for (const each of found) cuts.push({ id: each.id, items: await changeCuts(writing, each.id, id, into) });
+  for (const each of await stringOutsCutFrom(db, id, writing))
+    cuts.push({ id: each, items: await cutElsewhere(writing, each, id, into) });
   return cuts;
 }
 
 /** Cuts items of a string-out that are cut from one asset from another instead, the same frames; gives which. */
-async function changeCuts(
-  { log, transaction }: Writing,
+async function cutElsewhere(
+  writing: Writing,
   id: number,
   from: number,
   to: number,
   only?: ReadonlySet<string>,
 ): Promise<string[]> {
-  const row = await StringOutRow.findByPk(id, { transaction, lock: true });
-  if (!row) return [];
-  const changed = row.items
-    .filter((item) => item.assetId === from && (only?.has(item.id) ?? true))
-    .map((item) => item.id);
-  if (changed.length === 0) return [];
-  const items = row.items.map((item) => (changed.includes(item.id) ? { ...item, assetId: to } : item));
-  await row.update({ items, version: row.version + 1, updatedMs: Date.now() }, { transaction });
-  log({ action: 'merge', entity: 'string-out', entityId: id, before: { assetId: from }, after: { assetId: to } });
+  const changed = await changeItems(writing, id, (item) =>
+    item.assetId === from && (only?.has(item.id) ?? true) ? { ...item, assetId: to } : null,
+  );
+  if (changed.length > 0)
+    writing.log({
+      ...{ action: 'merge', entity: 'string-out', entityId: id },
+      ...{ before: { assetId: from }, after: { assetId: to } },
+    });
   return changed;
 }
 

@@ -29,6 +29,7 @@ import { customWordsMigration } from './migrations/028-custom-words';
 import { heardChannelsMigration } from './migrations/029-heard-channels';
 import { relinkPlansMigration } from './migrations/030-relink-plans';
 import { restoreMigration } from './migrations/031-restore';
+import { presenceMigration } from './migrations/032-presence';
 import { recognisedStoragesMigration } from './migrations/027-recognised-storages';
 import { manyWritersMigration } from './migrations/017-many-writers';
 
@@ -67,6 +68,7 @@ export async function migrate(db: Sequelize): Promise<string[]> {
       heardChannelsMigration,
       relinkPlansMigration,
       restoreMigration,
+      presenceMigration,
     ],
     context: db,
     storage: new SequelizeStorage({ sequelize: db, tableName: 'migration', timestamps: false }),

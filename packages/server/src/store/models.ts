@@ -40,6 +40,8 @@ export class StorageRow extends Model<InferAttributes<StorageRow>, InferCreation
   declare volume: CreationOptional<string | null>;
   declare managed: CreationOptional<boolean>;
   declare verifyDays: CreationOptional<number | null>;
+  declare presenceHours: CreationOptional<number | null>;
+  declare lookedMs: CreationOptional<number | null>;
   declare recognises: CreationOptional<boolean>;
 }
 

@@ -2,9 +2,10 @@ import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
 import { packSpoken, spokenMoved, unpackSpoken } from '@larder/core/dialogue';
 import { hasPlace } from '@larder/core/relink';
 import type { Writing } from './change-feed';
+import { changeItems, stringOutsCutFrom } from './cuts';
 import { select } from './database';
 import { refused } from './errors';
-import { StringOutRow, type AssetRow } from './models';
+import type { AssetRow } from './models';
 import { usedRanges } from './usage';
 
 /** What a relink moved, as the feed keeps it. */
@@ -79,21 +80,13 @@ export async function moveRanges(
 }
 
 /** In the string-outs that are cut from an asset. */
-async function moveCuts(db: Sequelize, { log, transaction }: Writing, assetId: number, shift: number): Promise<void> {
-  const cut = await select<{ id: number }>(
-    db,
-    `SELECT o.id FROM string_out o WHERE JSON_CONTAINS(o.items, JSON_OBJECT('assetId', :assetId)) ORDER BY o.id`,
-    { assetId },
-    transaction,
-  );
-  for (const { id } of cut) {
-    const row = await StringOutRow.findByPk(id, { transaction, lock: true });
-    if (!row) continue;
-    const items = row.items.map((item) =>
-      item.assetId === assetId ? { ...item, in: item.in + shift, out: item.out + shift } : item,
+async function moveCuts(db: Sequelize, writing: Writing, assetId: number, shift: number): Promise<void> {
+  for (const id of await stringOutsCutFrom(db, assetId, writing)) {
+    const moved = await changeItems(writing, id, (item) =>
+      item.assetId === assetId ? { ...item, in: item.in + shift, out: item.out + shift } : null,
     );
-    await row.update({ items, version: row.version + 1, updatedMs: Date.now() }, { transaction });
-    log({ action: 'relink', entity: 'string-out', entityId: id, after: { assetId, shift } });
+    if (moved.length > 0)
+      writing.log({ action: 'relink', entity: 'string-out', entityId: id, after: { assetId, shift } });
   }
 }
 

@@ -3,6 +3,7 @@ import type { Recognising } from '@larder/contract';
 import { enqueue } from '../jobs/queue';
 import { assetsById } from './assets';
 import { recognitionJob } from '../jobs/catalogue';
+import { IS_UNDERWAY } from '../jobs/states';
 import { channelsIn, streamsOf } from '../media/sound-streams';
 import { select } from './database';
 
@@ -19,7 +20,7 @@ export async function queueRecognition(
     (
       await select<{ assetId: number }>(
         db,
-        `SELECT asset_id AS assetId FROM job WHERE kind = 'recognise' AND state IN ('queued', 'running', 'paused')`,
+        `SELECT asset_id AS assetId FROM job WHERE kind = 'recognise' AND ${IS_UNDERWAY}`,
       )
     ).map(({ assetId }) => assetId),
   );

@@ -1,6 +1,7 @@
 import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
 import type { Evidence, EvidenceKind, Likeness, MoveRule } from '@larder/core/relink';
 import {
+  UNDERWAY,
   RELINK_STATES,
   type Job,
   type RelinkDecided,
@@ -150,7 +151,7 @@ async function lastMending(db: Sequelize, { id: planId, storageId }: JobRow): Pr
 /** Whether a plan is being carried out. */
 async function isMending(db: Sequelize, search: JobRow): Promise<boolean> {
   const job = await lastMending(db, search);
-  return job !== null && ['queued', 'running', 'paused'].includes(job.state);
+  return job !== null && UNDERWAY.includes(job.state);
 }
 
 /** Some of the originals of a plan with their candidates, by where they were last seen. */

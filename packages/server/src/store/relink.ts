@@ -7,7 +7,7 @@ import type { Probed } from '../media/probe';
 import type { Writing } from './change-feed';
 import { select } from './database';
 import { notFound, refused } from './errors';
-import { fold, release, settle, unfold, type Fold, type Folded } from './fold';
+import { fold, foldedOf, release, settle, unfold, type Fold } from './fold';
 import { AssetRow, RenditionRow } from './models';
 import { moveRanges, refuseMisfits, type Moved } from './moved-ranges';
 import { readFields } from './shop-fields';
@@ -203,13 +203,11 @@ export async function putRelinksBack(db: Sequelize, writing: Writing, changes: r
   const of = (action: string) => changes.filter((change) => change.action === action);
   // String-outs go with the assets that they are cut from.
   const moved = of('relink').filter(({ entity }) => entity === 'asset');
-  const assets = await lockedAssets(
-    moved.map(({ entityId }) => entityId),
-    transaction,
-  );
+  const movedIds = moved.map(({ entityId }) => entityId);
+  await lockedAssets(movedIds, transaction);
   // What was taken in is out again before what took it in is moved; each waits until its place is free.
   for (const { entityId, before, after } of of('fold').toReversed())
-    await unfold(db, writing, entityId, before as Folded, after as Fold);
+    await unfold(db, writing, entityId, foldedOf(before), after as Fold);
   const again: (Fold & { hash: string })[] = [];
   for (const { entityId: id, before } of of('unfold')) {
     const asset = await AssetRow.findByPk(id, { transaction, lock: true });
@@ -217,6 +215,8 @@ export async function putRelinksBack(db: Sequelize, writing: Writing, changes: r
     again.push({ ...(before as Pick<Fold, 'into' | 'staysAPlace'>), id, askedMs: Date.now(), hash: asset.pathHash });
     await release(db, id, transaction);
   }
+  // Read again: what they took of reel, scene and take from what was taken in is gone from them by now.
+  const assets = await lockedAssets(movedIds, transaction);
   await refuseMisfits(
     db,
     moved.map(({ entityId, before, after }) => ({
@@ -240,9 +240,10 @@ export async function putRelinksBack(db: Sequelize, writing: Writing, changes: r
     log({ action: 'relink', entity: 'asset', entityId, before: now, after: { ...was, ...moved } });
   }
   for (const { entityId, before } of of('fold')) {
-    const { row } = before as Folded;
-    await refuseTaken(db, entityId, { storageId: row['storage_id'], pathHash: row['path_hash'] }, transaction);
-    await settle(db, entityId, before as Folded, transaction);
+    const folded = foldedOf(before);
+    const place = { storageId: folded.row['storage_id'], pathHash: folded.row['path_hash'] };
+    await refuseTaken(db, entityId, place, transaction);
+    await settle(db, entityId, folded, transaction);
   }
   await foldAll(db, writing, again);
 }

@@ -7,13 +7,12 @@ import {
   wantedRanges,
   writeRestoreList,
   type Candidate,
-  type FileFacts,
+  type LostFile,
   type Match,
   type ToRestore,
 } from '@larder/core/relink';
 import { secondsToFrames, rational, type CountingId } from '@larder/core/timecode';
 import {
-  UNDERWAY,
   type Archived,
   type RestoreAsked,
   type RestoreList,
@@ -23,16 +22,17 @@ import {
   type TakenFile,
 } from '@larder/contract';
 import { enqueue, jobOf } from '../jobs/queue';
+import { IS_UNDERWAY } from '../jobs/states';
 import type { Archive } from '../media/archive';
 import { selectByIds } from './database';
 import { refused } from './errors';
-import { factsOf } from './file-facts';
 import { lostUses } from './health';
+import { lostFiles } from './lost-files';
 import { JobRow } from './models';
 import { notMendedBy } from './relink-plans';
 import { lostAmong } from './relink-scope';
 import { storageToCopyTo } from './storages';
-import { cutsOf, usedRanges } from './usage';
+import { cutsOf } from './usage';
 
 /** Milliseconds in which handles are written, since a rate may have any number of frames in a second. */
 const PARTS = 1000;
@@ -93,24 +93,24 @@ export async function takenRestoreList(
 
 async function entriesOf(db: Sequelize, archive: Archive | null, asked: RestoreListTaken): Promise<Entry[]> {
   const ids = asked.plan === null ? await lostAmong(db, asked.lost) : await notMendedBy(db, asked.plan);
-  const [places, facts, cuts, uses] = await Promise.all([
+  const [places, files, cuts, uses] = await Promise.all([
     selectByIds<{ id: number; name: string; state: Entry['state']; path: string }>(
       db,
       `SELECT a.id, a.name, a.shelf_state AS state, CONCAT(s.name, '/', a.path) AS path FROM asset a JOIN storage s ON s.id = a.storage_id WHERE a.id IN (:ids)`,
       ids,
     ),
-    factsOf(db, ids),
+    lostFiles(db, ids),
     cutsOf(db, ids),
     lostUses(db),
   ]);
-  const inArchive = await archivedOf(db, archive, facts);
+  const inArchive = await archivedOf(archive, files);
   const usesOf = gathered(
     uses.filter(({ kind }) => kind === 'string-out'),
     ({ assetId }) => assetId,
   );
   return places
     .flatMap(({ id, name, path, state }): Entry[] => {
-      const known = facts.get(id);
+      const known = files.get(id)?.facts;
       if (!known) return [];
       const { bytes, checksum, counting, durationFrames, reel, startFrame } = known;
       const handles = counting
@@ -146,19 +146,14 @@ const withoutCopies = (files: readonly ArchivedFile[]): ArchivedFile[] =>
 
 /** What an archive has of some lost originals: the likeliest of each, if it is more than a name. */
 async function archivedOf(
-  db: Sequelize,
   archive: Archive | null,
-  lost: ReadonlyMap<number, FileFacts>,
+  lost: ReadonlyMap<number, LostFile>,
 ): Promise<Map<number, InArchive>> {
   const found = new Map<number, InArchive>();
   const files = (await archive?.catalogue())?.files ?? [];
   if (files.length === 0 || lost.size === 0) return found;
   const byId = new Map(files.map((file) => [file.id, file]));
-  const used = await usedRanges(db, [...lost.keys()]);
-  const plan = planRelink(
-    [...lost].map(([assetId, facts]) => ({ assetId, facts, used: used.get(assetId) ?? null })),
-    withoutCopies(files).map(candidateOf),
-  );
+  const plan = planRelink([...lost.values()], withoutCopies(files).map(candidateOf));
   for (const { assetId, matches } of plan) {
     const [first] = matches;
     const file = first && byId.get(first.key);
@@ -201,7 +196,7 @@ export async function queueRestore(
   if (!archive) throw refused('No archive is set up here.');
   const { name } = await storageToCopyTo(storageId);
   const ids = await lostAmong(db, { of: 'assets', id: null, folder: '', assetIds: [...assetIds] });
-  const found = await archivedOf(db, archive, await factsOf(db, ids));
+  const found = await archivedOf(archive, await lostFiles(db, ids));
   if (found.size === 0) throw refused(`${archive.name} has none of these, or they are there again.`);
   const sorted = [...found].sort(([, a], [, b]) => (a.id < b.id ? -1 : 1));
   const jobs = await db.transaction(async (transaction) => {
@@ -209,7 +204,7 @@ export async function queueRestore(
       (
         await selectByIds<{ id: number }>(
           db,
-          `SELECT asset_id AS id FROM job WHERE asset_id IN (:ids) AND kind = 'restore' AND state IN ('${UNDERWAY.join("','")}') FOR UPDATE`,
+          `SELECT asset_id AS id FROM job WHERE asset_id IN (:ids) AND kind = 'restore' AND ${IS_UNDERWAY} FOR UPDATE`,
           [...found.keys()],
           transaction,
         )

@@ -22,6 +22,7 @@ import { headRevision } from './change-feed';
 import { fromJson, select } from './database';
 import { notFound, refused } from './errors';
 import { StorageRow } from './models';
+import { queuePresence } from './storages';
 
 /** Below an opened folder this many files, or this long, are looked through for what is new; beyond it says that it was not. */
 const LOOK_FILES = 200_000;
@@ -58,6 +59,8 @@ interface Contents {
   readonly rows: readonly ShelfRow[];
   readonly others: number;
   readonly unnameable: number;
+  /** Whether the catalogue says otherwise of what was there already. */
+  readonly isOtherwise: boolean;
 }
 
 /** Folders of storages beside what the library has of them. */
@@ -74,10 +77,12 @@ export class Shelf {
     if (!storage) throw notFound('storage');
     // With the revision in its key, a listing is never older than what the window has been told of.
     const revision = await headRevision(this.db);
-    const [{ mounted, folders, rows, others, unnameable }, scans] = await Promise.all([
+    const [{ isOtherwise, mounted, folders, rows, others, unnameable }, scans] = await Promise.all([
       this.contents(storage, path, flat, revision, offset > 0),
       scansOf(this.db, storageId),
     ]);
+    // Somebody is looking at it, and everybody else is told too.
+    if (isOtherwise && offset === 0) await queuePresence(storageId, null, [{ path, deep: flat }]);
     const shown = only.length === 0 ? rows : rows.filter(({ state }) => only.includes(state));
     return {
       path,
@@ -129,6 +134,7 @@ export class Shelf {
         rows: gone.toSorted(byPath),
         others: 0,
         unnameable: 0,
+        isOtherwise: storage.state === 'online' && mine.some(({ state }) => state !== 'missing'),
       };
     }
     const { items, folders, others, unnameable } = flat
@@ -138,10 +144,13 @@ export class Shelf {
     const fresh = flat
       ? new Map<string, number>()
       : await newBelow(storage.rootPath, all, new Set(known.map((file) => file.path)));
+    const rows = compareShelf(items, mine);
     return {
       mounted: true,
       folders: flat ? [] : countFolders(path, all, known, fresh),
-      rows: compareShelf(items, mine),
+      rows,
+      // With nothing at all in its root it is more likely not mounted.
+      isOtherwise: (items.length > 0 || folders.length > 0 || path !== '') && isOtherwise(rows, mine),
       others: others.length,
       unnameable,
     };
@@ -223,6 +232,17 @@ async function newBelow(
     counts.set(folder, fresh);
   }
   return counts;
+}
+
+/** Whether something went, came back or has another size than the catalogue says. */
+function isOtherwise(rows: readonly ShelfRow[], catalogued: readonly CataloguedFile[]): boolean {
+  const known = new Map(catalogued.map((file) => [file.path, file]));
+  return rows.some(({ bytes, path, state }) => {
+    const file = known.get(path);
+    if (!file) return false;
+    if (state === 'missing' || file.state === 'missing') return state !== file.state;
+    return file.state === 'online' && bytes !== file.bytes;
+  });
 }
 
 /** What the catalogue has in and below a folder. */

@@ -72,7 +72,7 @@ export async function moveStorage(db: Sequelize, personId: number, id: number, r
     // What they say of the storage they would say of the old folder; whatever else is at work reads there what it began to read.
     const busy = await JobRow.findOne({
       where: {
-        ...{ state: 'running', kind: ['scan', 'ingest', 'verify', 'find-missing', 'mend', 'restore'] },
+        ...{ state: 'running', kind: ['scan', 'presence', 'ingest', 'verify', 'find-missing', 'mend', 'restore'] },
         // Some are of all storages.
         storageId: { [Op.or]: [id, null] },
       },

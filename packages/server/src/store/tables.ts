@@ -83,6 +83,8 @@ export function bindModels(db: Sequelize): void {
       volume: text(80),
       managed: { type: DataTypes.BOOLEAN, allowNull: false, defaultValue: false },
       verifyDays: integer(true),
+      presenceHours: integer(true),
+      lookedMs: integer(true),
       recognises: { type: DataTypes.BOOLEAN, allowNull: false, defaultValue: false },
     },
     'storage',

@@ -1,13 +1,13 @@
-import type { Sequelize } from 'sequelize';
+import type { Sequelize, Transaction } from 'sequelize';
 import { gathered } from '@larder/core/gather';
 import type { KeepTwins, TwinGroup, TwinLikeness, TwinList, Written } from '@larder/contract';
 import { assetsById } from './assets';
-import { write } from './change-feed';
+import { AlikeAssets, alikeTo, areAlike, SAME_ENDS, SAME_FRAMES, type AlikeAsset } from './alike';
+import { feedAfter, headRevision, write } from './change-feed';
 import { select, selectByIds } from './database';
 import { refused } from './errors';
 import { fold } from './fold';
 import { goodHashes } from './fixity';
-import { perRevision } from './per-revision';
 import { readFields } from './shop-fields';
 
 interface Group {
@@ -15,45 +15,80 @@ interface Group {
   readonly ids: readonly number[];
 }
 
-/** Length, beginning and end are equal. */
-const ENDS = `SELECT 'ends' AS likeness, GROUP_CONCAT(id ORDER BY id) AS ids, SUM(bytes) - MAX(bytes) AS bytes FROM asset
-  WHERE fingerprint IS NOT NULL AND parent_id IS NULL GROUP BY fingerprint, bytes HAVING COUNT(*) > 1`;
-/** The same frames of the same reel in other files. That reel and timecode tell camera media apart is common practice. */
-const EQUIVALENT = `SELECT 'equivalent' AS likeness, GROUP_CONCAT(id ORDER BY id) AS ids, SUM(bytes) - MAX(bytes) AS bytes FROM asset
-  WHERE parent_id IS NULL AND reel IS NOT NULL AND start_frame IS NOT NULL AND duration_frames > 1 GROUP BY kind, reel, start_frame, duration_frames, rate_num, rate_den, drop_frame
-  HAVING COUNT(DISTINCT COALESCE(fingerprint, id), bytes) > 1`;
+/** All that is alike, as of one revision of the library. */
+interface Known {
+  readonly revision: number;
+  readonly ends: AlikeAssets;
+  readonly frames: AlikeAssets;
+}
 
-/** Assets that are of one recording as far as the catalogue tells, the largest first. */
-const catalogued = perRevision(async (db): Promise<readonly Group[]> => {
-  const rows = await select<{ likeness: TwinLikeness; ids: string }>(
-    db,
-    `${ENDS} UNION ALL ${EQUIVALENT} ORDER BY bytes DESC, ids`,
-  );
-  return rows.map(({ ids, likeness }) => ({ likeness, ids: ids.split(',').map(Number) }));
-});
+const known = new WeakMap<Sequelize, Promise<Known>>();
+/** Beyond so many changes it is quicker to read the library once more. */
+const FOLLOWED = 20_000;
 
-/** Those groups by what is known of all bytes, which is read without the library being another. */
+/** Kept current by what changed since it was asked for last, so that it is as quick while a million files come in. */
+async function alikeNow(db: Sequelize): Promise<Known> {
+  const next = (known.get(db) ?? readAlike(db)).then((last) => follow(db, last));
+  known.set(db, next);
+  // What failed in the middle is read anew.
+  next.catch(() => known.get(db) === next && known.delete(db));
+  return next;
+}
+
+async function readAlike(db: Sequelize): Promise<Known> {
+  // Asked before it is read, so that what is written meanwhile is followed.
+  const revision = await headRevision(db);
+  return { revision, ends: await AlikeAssets.read(db, SAME_ENDS), frames: await AlikeAssets.read(db, SAME_FRAMES) };
+}
+
+async function follow(db: Sequelize, last: Known): Promise<Known> {
+  const rows = await feedAfter(db, last.revision, FOLLOWED);
+  if (rows.length === FOLLOWED) return readAlike(db);
+  const changed = [...new Set(rows.flatMap(({ entity, entityId }) => (entity === 'asset' ? [entityId] : [])))];
+  if (changed.length > 0) for (const of of [last.ends, last.frames]) await of.changed(db, changed);
+  return { ...last, revision: rows.at(-1)?.revision ?? last.revision };
+}
+
+/** Assets that are of one recording as far as is known, those that take most space first. */
 async function twinGroups(db: Sequelize): Promise<readonly Group[]> {
-  const groups = await catalogued(db);
+  const { ends, frames } = await alikeNow(db);
+  const [same, other] = [ends.groups(), frames.groups().filter(isOfSeveralFiles)];
   const hashes = await goodHashes(
     db,
-    groups.flatMap(({ ids, likeness }) => (likeness === 'ends' ? ids : [])),
+    same.flatMap((group) => group.map(({ id }) => id)),
   );
-  return groups.flatMap((group) => (group.likeness === 'ends' ? byWholeBytes(group.ids, hashes) : [group]));
+  const all = [
+    ...same.map((group) => ({ group, of: byWholeBytes(idsOf(group), hashes) })),
+    ...other.map((group) => ({ group, of: [{ likeness: 'equivalent' as const, ids: idsOf(group) }] })),
+  ];
+  return all
+    .map((each) => ({ ...each, doubled: doubledBytes(each.group), first: each.group[0]?.id ?? 0 }))
+    .toSorted((a, b) => b.doubled - a.doubled || a.first - b.first)
+    .flatMap(({ of }) => of);
 }
+
+const idsOf = (group: readonly AlikeAsset[]): number[] => group.map(({ id }) => id);
+const isOfSeveralFiles = (group: readonly AlikeAsset[]): boolean =>
+  new Set(group.map(({ bytes, fingerprint, id }) => `${fingerprint ?? id} ${bytes}`)).size > 1;
+/** What one of them alone would not take. */
+const doubledBytes = (group: readonly AlikeAsset[]): number => {
+  const bytes = group.map((each) => each.bytes);
+  return bytes.reduce((sum, each) => sum + each, 0) - bytes.reduce((most, each) => Math.max(most, each), 0);
+};
 
 /**
  * Files with the same ends by what is known of all between: stems of one piece of music are as long as each other, and begin and end in
  * silence. Those that were read whole are told apart; with one that was not, it is still open.
  */
 function byWholeBytes(ids: readonly number[], hashes: ReadonlyMap<number, string>): Group[] {
-  const read = gathered(ids, (id) => hashes.get(id) ?? null);
+  const read = [...gathered(ids, (id) => hashes.get(id) ?? null).values()];
   const unread = ids.filter((id) => !hashes.has(id));
-  if (unread.length === 0 || read.size > 1) {
-    const same = [...read.values()].map((each): Group => ({ likeness: 'exact', ids: each }));
-    return [...same, { likeness: 'ends' as const, ids: unread }].filter((group) => group.ids.length > 1);
-  }
-  return [{ likeness: 'ends', ids }];
+  if (unread.length > 0 && read.length <= 1) return [{ likeness: 'ends', ids }];
+  const same = read.filter((each) => each.length > 1).map((each): Group => ({ likeness: 'exact', ids: each }));
+  // Which of those that differ it is can only be told when it was read too.
+  const open =
+    unread.length > 0 ? [...read.flatMap(([first]) => first ?? []), ...unread].toSorted((a, b) => a - b) : [];
+  return open.length > 0 ? [...same, { likeness: 'open', ids: open }] : same;
 }
 
 /** What is catalogued more than once, a part of the list. */
@@ -110,16 +145,14 @@ async function usesOf(db: Sequelize, ids: readonly number[]): Promise<Map<number
  * where they are, as other places of the one that is kept. One write, undone as one.
  */
 export async function keepTwins(db: Sequelize, personId: number, { groups }: KeepTwins): Promise<Written> {
-  const known = await twinGroups(db);
-  for (const { keep, others } of groups)
-    if (!known.some(({ ids }) => ids.includes(keep) && others.every((other) => other !== keep && ids.includes(other))))
-      throw refused(
-        `#${keep} and ${others.map((id) => `#${id}`).join(', ')} are not of one recording any more. Nothing was merged.`,
-      );
   const fields = await readFields(db);
   const askedMs = Date.now();
   const { changed, group, revision } = await write(db, personId, async (writing) => {
     for (const { keep, others } of groups) {
+      if (!(await areTwins(db, [keep, ...others], writing.transaction)))
+        throw refused(
+          `#${keep} and ${others.map((id) => `#${id}`).join(', ')} are not of one recording any more. Nothing was merged.`,
+        );
       const [kept] = await assetsById(db, [keep], writing.transaction);
       if (kept?.state !== 'online')
         throw refused(
@@ -129,4 +162,19 @@ export async function keepTwins(db: Sequelize, personId: number, { groups }: Kee
     }
   });
   return { changed, group, revision };
+}
+
+const differ = (hashes: ReadonlyMap<number, string>): boolean => new Set(hashes.values()).size > 1;
+
+/** Whether assets are of one recording; they are held as they are until the end of the transaction. */
+async function areTwins(db: Sequelize, ids: readonly number[], transaction: Transaction): Promise<boolean> {
+  if (new Set(ids).size < ids.length) return false;
+  if (await areAlike(db, SAME_ENDS, ids, transaction)) {
+    const hashes = await goodHashes(db, ids, transaction);
+    if (hashes.size === ids.length || differ(hashes)) return !differ(hashes);
+    // One that was not read may be any of those that were.
+    const [first = 0] = ids;
+    return !differ(await goodHashes(db, await alikeTo(db, SAME_ENDS, first, transaction), transaction));
+  }
+  return areAlike(db, SAME_FRAMES, ids, transaction);
 }

@@ -14,6 +14,7 @@ import { jobs } from './state';
 
 export const JOB_WORDS: Readonly<Record<JobKind, string>> = {
   scan: 'Scan',
+  presence: 'Presence check',
   ingest: 'Ingest',
   poster: 'Poster',
   renditions: 'Proxy, filmstrip, sound',

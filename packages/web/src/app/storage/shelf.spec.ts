@@ -98,7 +98,7 @@ class CardServer extends FakeServer {
     this.on('presets', () => ({ presets: [] }));
     this.on('bins', () => ({ bins: [] }));
     this.on('twins', () => ({
-      twins: [{ path: 'day one/a.mov', sign: 'same-bytes', assetId: 9, assetName: 'a.mov', at: 'Store/a.mov' }],
+      twins: [{ path: 'day one/a.mov', sign: 'same-ends', assetId: 9, assetName: 'a.mov', at: 'Store/a.mov' }],
       looked: 2,
       total: 2,
     }));

@@ -1,7 +1,8 @@
-import { ChangeDetectionStrategy, Component, effect, inject, input, output, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, output, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { STORAGE_KINDS, type Storage, type StorageKind } from '@larder/contract';
 import { Api, type Failure } from '../shared/api';
+import { formatMoment } from '../shared/format';
 import { StorageRoot } from './storage-root';
 
 export const STORAGE_KIND_WORDS: Readonly<Record<StorageKind, string>> = {
@@ -56,6 +57,22 @@ export const STORAGE_KIND_WORDS: Readonly<Record<StorageKind, string>> = {
           placeholder="never by itself"
         />
       </div>
+      <div>
+        <label class="form-label" [for]="'hours-' + storage().id"
+          >Look whether all is there again after, in hours</label
+        >
+        <input
+          [id]="'hours-' + storage().id"
+          name="hours"
+          type="number"
+          min="1"
+          max="8760"
+          class="form-control form-control-sm"
+          [(ngModel)]="presenceHours"
+          placeholder="never by itself"
+        />
+        <p class="muted small m-0">{{ looked() }}</p>
+      </div>
       @if (issue(); as words) {
         <p class="issue m-0" role="alert">{{ words }}</p>
       }
@@ -80,19 +97,28 @@ export class StorageSettings {
   protected kind: StorageKind = 'local';
   protected managed = false;
   protected verifyDays: number | null = null;
+  protected presenceHours: number | null = null;
   protected recognises = false;
+  protected readonly looked = computed(() => {
+    const { lookedMs } = this.storage();
+    return lookedMs === null ? 'Never looked over as a whole.' : `Looked over as a whole ${formatMoment(lookedMs)}.`;
+  });
 
   constructor() {
     effect(() => {
-      const { kind, managed, name, recognises, verifyDays } = this.storage();
-      Object.assign(this, { kind, managed, name, recognises, verifyDays });
+      const { kind, managed, name, presenceHours, recognises, verifyDays } = this.storage();
+      Object.assign(this, { kind, managed, name, presenceHours, recognises, verifyDays });
     });
   }
 
   protected save(): void {
-    const { name, kind, managed, recognises, verifyDays } = this;
+    const { name, kind, managed, presenceHours, recognises, verifyDays } = this;
     this.api
-      .call('changeStorage', { name: name.trim(), kind, managed, recognises, verifyDays }, this.storage().id)
+      .call(
+        'changeStorage',
+        { name: name.trim(), kind, managed, recognises, presenceHours, verifyDays },
+        this.storage().id,
+      )
       .subscribe({
         next: () => this.closed.emit(),
         error: (failure: Failure) => this.issue.set(failure.message),

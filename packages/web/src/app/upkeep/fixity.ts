@@ -40,24 +40,7 @@ import { Icon } from '../shared/icon';
       <p class="m-0" role="alert">How the bytes are cannot be shown just now.</p>
     }
   `,
-  styles: `
-    :host {
-      display: grid;
-      gap: 6px;
-      padding: 14px 18px;
-      margin: 16px 0;
-    }
-    h2 {
-      margin: 0;
-      font-size: 1rem;
-    }
-    .bad {
-      color: var(--nl-bad);
-    }
-    .good {
-      color: var(--nl-good);
-    }
-  `,
+  styleUrl: './upkeep-card.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class Fixity {

@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, computed, effect, inject, input, resource, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, input, resource, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { RouterLink } from '@angular/router';
 import { NgbPagination } from '@ng-bootstrap/ng-bootstrap';
@@ -6,7 +6,7 @@ import { Store } from '@ngrx/store';
 import { firstValueFrom } from 'rxjs';
 import { timecodesOf } from '@larder/core/relink';
 import { countingById } from '@larder/core/timecode';
-import { MOST_HANDLES_SECONDS, UNDERWAY, type RestoreList, type RestoreRow } from '@larder/contract';
+import { MOST_HANDLES_SECONDS, UNDERWAY, type RestoreRow } from '@larder/contract';
 import { JobProgress } from '../jobs/job-progress';
 import { jobs } from '../jobs/state';
 import { Api, troubleOf, type Failure } from '../shared/api';
@@ -14,6 +14,7 @@ import { counted, formatBytes, formatCount, formatDay } from '../shared/format';
 import { Icon } from '../shared/icon';
 import { saveFile } from '../shared/save-file';
 import { mayOffer, sessionFeature } from '../shared/session';
+import { shownPage } from '../shared/shown-page';
 import { Toasts } from '../shared/toasts';
 import { storages } from '../storage/state';
 import { lostIn, scopeWords } from './lost-scope';
@@ -69,7 +70,7 @@ export class RestoreListPage {
   protected readonly handles = signal(2);
   protected readonly mostHandles = MOST_HANDLES_SECONDS;
   protected readonly page = signal(1);
-  protected readonly pages = computed(() => Math.ceil((this.last()?.total ?? 0) / PAGE));
+  protected readonly pages = computed(() => Math.ceil((this.shown()?.total ?? 0) / PAGE));
   protected readonly pageSize = PAGE;
   private readonly asked = computed(() => ({
     ...{ lost: this.lost(), plan: this.planId(), isCut: this.isCut(), handlesSeconds: this.handles() },
@@ -85,16 +86,14 @@ export class RestoreListPage {
     loader: ({ params: { page, revision: _revision, underway: _underway, ...asked } }) =>
       firstValueFrom(this.api.call('restoreList', { ...asked, offset: (page - 1) * PAGE, limit: PAGE })),
   });
-  /** What was shown last stays while what comes next is on its way. */
-  private readonly last = signal<RestoreList | null>(null);
-  protected readonly shown = this.last.asReadonly();
+  protected readonly shown = shownPage(this.list, this.page, { rows: ({ rows }) => rows, size: PAGE });
   /** Where nothing has to be restored it is of no interest. */
   protected readonly archiveShown = computed(() => {
-    const list = this.last();
+    const list = this.shown();
     return list && list.total > 0 ? list.archive : null;
   });
   protected readonly failed = computed(() => troubleOf(this.list));
-  protected readonly lines = computed(() => (this.last()?.rows ?? []).map((row) => this.lineOf(row)));
+  protected readonly lines = computed(() => (this.shown()?.rows ?? []).map((row) => this.lineOf(row)));
 
   /** Storages that the library may copy to. */
   protected readonly targets = computed(() =>
@@ -118,12 +117,6 @@ export class RestoreListPage {
 
   constructor() {
     for (const slice of [storages, jobs]) this.store.dispatch(slice.wanted());
-    effect(() => {
-      if (!this.list.hasValue()) return;
-      const list = this.list.value();
-      this.last.set(list);
-      if (list.rows.length === 0 && list.total > 0) this.page.set(Math.ceil(list.total / PAGE));
-    });
   }
 
   private lineOf(row: RestoreRow) {

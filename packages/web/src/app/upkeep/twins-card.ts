@@ -27,21 +27,7 @@ import { sessionFeature } from '../shared/session';
       <p class="m-0" role="alert">What is catalogued more than once cannot be shown just now.</p>
     }
   `,
-  styles: `
-    :host {
-      display: grid;
-      gap: 6px;
-      padding: 14px 18px;
-      margin: 16px 0;
-    }
-    h2 {
-      margin: 0;
-      font-size: 1rem;
-    }
-    .good {
-      color: var(--nl-good);
-    }
-  `,
+  styleUrl: './upkeep-card.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class TwinsCard {

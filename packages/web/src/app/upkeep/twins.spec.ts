@@ -115,6 +115,15 @@ describe('twins', () => {
     expect(server.bodies('verify')).toEqual([{ assetIds: [1, 2] }, { assetIds: [1, 2] }]);
   });
 
+  it('keeps none where some were read and differ, before the others were read too', async () => {
+    const unsure: TwinGroup = { ...exact, likeness: 'open' };
+    const { screen } = await open((to) => to.on('twinList', () => list({ groups: [unsure] })));
+    await screen.says('nl-twins', 'Of 1 recording listed here not all files were read whole');
+    expect(texts(screen, '.head button')).toEqual(['Read them whole']);
+    expect(screen.all('[data-test="twins"] input:not([disabled])')).toEqual([]);
+    expect(screen.all('[data-test="twins"] input:checked')).toEqual([]);
+  });
+
   it('is looked at by everybody, and merged by those who keep the library', async () => {
     const { screen } = await open(undefined, 'editor');
     await screen.says('.page-head', '2 recordings');

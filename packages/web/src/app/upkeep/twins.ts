@@ -1,15 +1,16 @@
-import { ChangeDetectionStrategy, Component, computed, effect, inject, resource, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import { NgbPagination } from '@ng-bootstrap/ng-bootstrap';
 import { Store } from '@ngrx/store';
 import { firstValueFrom } from 'rxjs';
-import { UNDERWAY, type Asset, type TwinGroup, type TwinLikeness, type TwinList } from '@larder/contract';
+import { UNDERWAY, type Asset, type TwinGroup, type TwinLikeness } from '@larder/contract';
 import { libraryActions } from '../library/state/library.actions';
 import { Api, troubleOf, type Failure } from '../shared/api';
 import { counted, formatBytes } from '../shared/format';
 import { Icon } from '../shared/icon';
 import { jobs } from '../jobs/state';
 import { mayOffer, sessionFeature } from '../shared/session';
+import { shownPage } from '../shared/shown-page';
 import { StateBadge } from '../shared/state-badge';
 import { Thumb } from '../shared/thumb';
 import { Toasts } from '../shared/toasts';
@@ -21,6 +22,10 @@ const LIKENESS: Readonly<Record<TwinLikeness, { readonly word: string; readonly 
   ends: {
     word: 'Same size, beginning and end',
     help: 'Not all of them were read whole: they may differ in between, as stems of one piece of music do',
+  },
+  open: {
+    word: 'Same size, beginning and end; some were read and differ',
+    help: 'Of which of them the others are is known when these are read whole too',
   },
   equivalent: {
     word: 'Same frames, another form',
@@ -70,15 +75,13 @@ export class TwinsPage {
     loader: ({ params }) =>
       firstValueFrom(this.api.call('twinList', { offset: (params.page - 1) * PAGE, limit: PAGE })),
   });
-  /** What was shown last stays while what comes next is on its way. */
-  private readonly last = signal<TwinList | null>(null);
-  protected readonly shown = this.last.asReadonly();
+  protected readonly shown = shownPage(this.list, this.page, { rows: ({ groups }) => groups, size: PAGE });
   /** Whom a person chose to keep, by the first asset of a group. */
   private readonly chosen = signal<ReadonlyMap<string, number>>(new Map());
   protected readonly busy = signal(false);
-  protected readonly groups = computed(() => (this.last()?.groups ?? []).map((group) => this.linesOf(group)));
+  protected readonly groups = computed(() => (this.shown()?.groups ?? []).map((group) => this.linesOf(group)));
   /** What could still differ in between, by its groups. */
-  protected readonly unread = computed(() => this.groups().filter(({ group }) => group.likeness === 'ends'));
+  protected readonly unread = computed(() => this.groups().filter(({ isUnread }) => isUnread));
   /** Those of the same bytes of which the suggested one is there: nobody has to look at them one by one. */
   protected readonly plain = computed(() =>
     this.groups().filter(({ canKeep, group }) => group.likeness === 'exact' && canKeep),
@@ -90,21 +93,17 @@ export class TwinsPage {
 
   constructor() {
     this.store.dispatch(jobs.wanted());
-    effect(() => {
-      if (!this.list.hasValue()) return;
-      const list = this.list.value();
-      this.last.set(list);
-      if (list.groups.length === 0 && list.total > 0) this.page.set(Math.ceil(list.total / PAGE));
-    });
   }
 
   private linesOf(group: TwinGroup) {
     const key = `${group.likeness} ${group.twins.map(({ asset }) => asset.id).join()}`;
     const keep = this.chosen().get(key) ?? group.suggested;
+    const isOpen = group.likeness === 'open';
     const kept = group.twins.find(({ asset }) => asset.id === keep);
     const differs = FACTS.filter(({ of }) => new Set(group.twins.map(({ asset }) => of(asset))).size > 1);
     return {
-      ...{ group, key, keep, canKeep: kept?.asset.state === 'online' },
+      ...{ group, key, keep, isOpen, canKeep: !isOpen && kept?.asset.state === 'online' },
+      isUnread: isOpen || group.likeness === 'ends',
       differs: differs.map(({ word }) => word).join(', '),
       lines: group.twins.map(({ asset, uses }) => ({
         asset,
@@ -151,10 +150,14 @@ export class TwinsPage {
         this.busy.set(false);
         this.list.reload();
         const others = asked.reduce((sum, each) => sum + each.others.length, 0);
-        this.toasts.done(`${counted(others, 'asset')} merged. Their files stay where they are, as other places.`, {
-          label: 'Undo',
-          run: () => this.store.dispatch(libraryActions.undo({ group })),
-        });
+        const files = others === 1 ? 'Its file stays where it is' : 'Their files stay where they are';
+        this.toasts.done(
+          `${counted(others, 'asset')} merged. ${files}, as ${others === 1 ? 'another place' : 'other places'}.`,
+          {
+            label: 'Undo',
+            run: () => this.store.dispatch(libraryActions.undo({ group })),
+          },
+        );
       },
       error: (failure: Failure) => {
         this.busy.set(false);

@@ -69,6 +69,20 @@ export class Upkeep {
     for (const slice of [front, storages, jobs]) this.store.dispatch(slice.wanted());
   }
 
+  protected checkPresence(): void {
+    this.api.call('checkPresence', null).subscribe({
+      next: ({ jobs: queued }) => {
+        this.store.dispatch(jobs.wanted());
+        this.toasts.done(
+          queued === 0
+            ? 'No storage is there to be looked at.'
+            : `${counted(queued, 'storage')} will be looked over; see Jobs. What is new there is left alone.`,
+        );
+      },
+      error: (failure: Failure) => this.toasts.failed(failure.message),
+    });
+  }
+
   protected look(asked: FindMissing): void {
     this.api.call('findMissing', asked).subscribe({
       next: ({ job }) => {

@@ -1,0 +1,153 @@
+import type { Sequelize, Transaction } from 'sequelize';
+import { select, selectByIds } from './database';
+
+/** What makes assets alike. Both are SQL over a row of `asset`. */
+export interface Alike {
+  /** Equal for all that are alike; NULL for what is alike to nothing. */
+  readonly key: string;
+  /** A column with an index, equal for all that are alike. */
+  readonly near: string;
+  /** As unlike as the key, and grouped more quickly. */
+  readonly repeats: string;
+}
+
+/** Length, beginning and end of the file are equal. */
+export const SAME_ENDS: Alike = {
+  key: `CONCAT(fingerprint, ' ', bytes)`,
+  near: 'fingerprint',
+  repeats: 'fingerprint',
+};
+
+const FRAMES = `IF(parent_id IS NULL AND reel IS NOT NULL AND start_frame IS NOT NULL AND duration_frames > 1,
+  CONCAT_WS(' ', kind, start_frame, duration_frames, COALESCE(rate_num, '?'), COALESCE(rate_den, '?'), drop_frame, UPPER(reel)), NULL)`;
+/** The same frames of the same reel. That reel and timecode tell camera media apart is common practice. */
+export const SAME_FRAMES: Alike = { key: FRAMES, near: 'reel', repeats: FRAMES };
+
+export interface AlikeAsset {
+  readonly id: number;
+  readonly bytes: number;
+  readonly fingerprint: string | null;
+}
+
+interface Row extends AlikeAsset {
+  readonly key: string;
+}
+
+const COLUMNS = 'id, bytes, fingerprint';
+
+/** Assets of the library that are alike, in groups of two and more, kept current by telling it what changed. */
+export class AlikeAssets {
+  private readonly byKey = new Map<string, Map<number, AlikeAsset>>();
+  private readonly keys = new Map<number, string>();
+
+  private constructor(private readonly alike: Alike) {}
+
+  static none(alike: Alike): AlikeAssets {
+    return new AlikeAssets(alike);
+  }
+
+  static async read(db: Sequelize, alike: Alike): Promise<AlikeAssets> {
+    const all = new AlikeAssets(alike);
+    const { key, repeats } = alike;
+    const rows = await select<Row>(
+      db,
+      `SELECT ${COLUMNS}, ${key} AS \`key\` FROM asset
+       JOIN (SELECT ${repeats} AS repeated FROM asset GROUP BY repeated HAVING repeated IS NOT NULL AND COUNT(*) > 1) r ON r.repeated = ${repeats}
+       WHERE ${key} IS NOT NULL`,
+    );
+    all.put(rows);
+    all.dropSingle([...all.byKey.keys()]);
+    return all;
+  }
+
+  has(id: number): boolean {
+    return this.keys.has(id);
+  }
+
+  get ids(): readonly number[] {
+    return [...this.keys.keys()];
+  }
+
+  groups(): AlikeAsset[][] {
+    return [...this.byKey.values()].map((group) => [...group.values()].toSorted((a, b) => a.id - b.id));
+  }
+
+  /** Takes in that assets came, went or are of another file; tells who else is alike to something now, or is no longer. */
+  async changed(db: Sequelize, ids: readonly number[]): Promise<number[]> {
+    const { key, near } = this.alike;
+    const rows = await selectByIds<Row>(
+      db,
+      `SELECT ${COLUMNS}, ${key} AS \`key\` FROM asset
+       WHERE ${near} IN (SELECT ${near} FROM asset WHERE id IN (:ids)) AND ${key} IN (SELECT ${key} FROM asset WHERE id IN (:ids))`,
+      ids,
+    );
+    const left = ids.flatMap((id) => this.keys.get(id) ?? []);
+    const around = new Set([
+      ...left.flatMap((of) => [...(this.byKey.get(of)?.keys() ?? [])]),
+      ...rows.map(({ id }) => id),
+    ]);
+    const before = new Map([...around].map((id) => [id, this.has(id)]));
+    for (const id of ids) this.take(id);
+    this.put(rows);
+    this.dropSingle([...left, ...rows.map((row) => row.key)]);
+    const told = new Set(ids);
+    return [...around].filter((id) => !told.has(id) && before.get(id) !== this.has(id));
+  }
+
+  private take(id: number): void {
+    const key = this.keys.get(id);
+    if (key === undefined) return;
+    this.keys.delete(id);
+    this.byKey.get(key)?.delete(id);
+  }
+
+  private put(rows: readonly Row[]): void {
+    for (const { key, ...asset } of rows) {
+      const group = this.byKey.get(key);
+      if (group) group.set(asset.id, asset);
+      else this.byKey.set(key, new Map([[asset.id, asset]]));
+      this.keys.set(asset.id, key);
+    }
+  }
+
+  private dropSingle(keys: Iterable<string>): void {
+    for (const key of new Set(keys)) {
+      const group = this.byKey.get(key);
+      if (!group || group.size > 1) continue;
+      for (const id of group.keys()) this.keys.delete(id);
+      this.byKey.delete(key);
+    }
+  }
+}
+
+/** The assets that are alike to one, and that one. */
+export async function alikeTo(
+  db: Sequelize,
+  { key, near }: Alike,
+  id: number,
+  transaction: Transaction,
+): Promise<number[]> {
+  const rows = await select<{ id: number }>(
+    db,
+    `SELECT id FROM asset WHERE ${near} = (SELECT ${near} FROM asset WHERE id = :id) AND ${key} = (SELECT ${key} FROM asset WHERE id = :id)`,
+    { id },
+    transaction,
+  );
+  return rows.map((row) => row.id);
+}
+
+/** Whether some assets, held until the end of the transaction, are all alike. */
+export async function areAlike(
+  db: Sequelize,
+  alike: Alike,
+  ids: readonly number[],
+  transaction: Transaction,
+): Promise<boolean> {
+  const rows = await select<{ key: string | null }>(
+    db,
+    `SELECT ${alike.key} AS \`key\` FROM asset WHERE id IN (:ids) ORDER BY id FOR UPDATE`,
+    { ids },
+    transaction,
+  );
+  return rows.length === ids.length && rows[0]?.key !== null && new Set(rows.map(({ key }) => key)).size === 1;
+}
