@@ -3,6 +3,7 @@ import { round, type Figure } from './kit';
 import { damagedLibrary, DAMAGES, type Case, type DamagedLibrary, type Sort } from './relink-damage';
 import { fittedWeights } from './relink-fit';
 import { plan } from './relink-plan';
+import { reliabilityChart, type Tenth } from './relink-reliability';
 import { walk } from './relink-walk';
 
 type Print = (figure: Figure) => void;
@@ -13,6 +14,11 @@ const SETS = {
   heldOut: { seeds: [3, 4], sort: 'usual' },
   plain: { seeds: [5, 6], sort: 'plain' },
 } as const satisfies Readonly<Record<string, { readonly seeds: readonly number[]; readonly sort: Sort }>>;
+const SET_WORDS: Readonly<Record<keyof typeof SETS, string>> = {
+  fitted: 'fitted to',
+  heldOut: 'held out',
+  plain: 'little known: no timecode, no reel, tracks of one take',
+};
 const PRODUCTIONS = 15;
 /** A tenth with fewer candidates says nothing of how right it is. */
 const ENOUGH = 100;
@@ -31,7 +37,7 @@ function judged(library: DamagedLibrary): Judged[] {
 }
 
 /** How far stated and seen chances are apart, tenth by tenth. */
-function tenths(all: readonly Judged[]): { count: number; stated: number; right: number }[] {
+function tenths(all: readonly Judged[]): Tenth[] {
   const sums = Array.from({ length: 10 }, () => ({ count: 0, stated: 0, right: 0 }));
   for (const { each, matches } of all)
     for (const { blockedBy, key, probability } of matches) {
@@ -82,6 +88,17 @@ async function weightsFitted(): Promise<void> {
   process.stdout.write(`${[...lines, `bias ${bias.toFixed(2)}`].join('\n')}\n`);
 }
 
+/** Prints how far stated chances can be relied on, drawn. */
+async function reliability(): Promise<void> {
+  const sets = Object.entries(SETS).map(([set, { seeds, sort }]): [string, Tenth[]] => [
+    SET_WORDS[set as keyof typeof SETS],
+    tenths(seeds.flatMap((seed) => judged(damagedLibrary(seed, PRODUCTIONS, sort)))).filter(
+      ({ count }) => count >= ENOUGH,
+    ),
+  ]);
+  process.stdout.write(`${reliabilityChart(new Map(sets))}\n`);
+}
+
 export const relink = { quality, plan, walk };
 /** What core keeps as tables, to be printed. */
-export const tables = { fit: weightsFitted };
+export const tables = { fit: weightsFitted, reliability };

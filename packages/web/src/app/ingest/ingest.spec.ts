@@ -61,6 +61,8 @@ describe('storages', () => {
     const screen = await Screen.open('/storage', fake);
     await screen.click('[aria-label="Settings of Card"]');
     await screen.type('#name-1', 'Store');
+    await screen.says('nl-storage-settings', 'Never looked over as a whole.');
+    await screen.type('#hours-1', '24');
     await screen.choose('#kind-1', 'network');
     await screen.click('nl-storage-settings button[type="submit"]');
     await screen.says('nl-storage-settings', 'There is already a storage called');
@@ -73,6 +75,7 @@ describe('storages', () => {
       kind: 'network',
       managed: false,
       verifyDays: null,
+      presenceHours: 24,
       recognises: false,
     });
   });

@@ -15,7 +15,11 @@ import { Icon } from '../shared/icon';
     @if (summary.hasValue()) {
       @if (summary.value(); as said) {
         <p class="m-0">
-          {{ counted(said.checked, 'asset') }} looked at byte by byte, {{ count(said.never) }} never.
+          @if (said.checked + said.never === 0) {
+            Nothing is catalogued yet.
+          } @else {
+            {{ counted(said.checked, 'asset') }} looked at byte by byte, {{ count(said.never) }} never.
+          }
           @if (said.oldestMs !== null) {
             <span class="muted">The oldest look is of {{ moment(said.oldestMs) }}.</span>
           }

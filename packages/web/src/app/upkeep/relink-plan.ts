@@ -35,6 +35,9 @@ import { PointDialog } from './point-dialog';
 import { RelinkItem } from './relink-item';
 import { renames, STATE_WORDS } from './relink-words';
 
+/** So many leave room for what they are about. */
+const FEW_RULES = 4;
+
 /** Originals on one page: enough to go through, few enough to draw at once. */
 const PAGE = 50;
 const NOTHING_DECIDED: Omit<RelinkDecided, 'decision'> = { assetIds: [], rule: null, state: null, chosen: null };
@@ -112,6 +115,12 @@ export class RelinkPlan {
       .map((rule, place) => ({ rule, place }))
       .filter(({ rule: { accepted, decide } }) => accepted + decide > 0),
   );
+  protected readonly allRules = signal(false);
+  /** Those that explain most, and the one of which the files are shown. */
+  protected readonly shownRules = computed(() =>
+    this.rules().filter(({ place }, at) => this.allRules() || at < FEW_RULES || place === this.rule()),
+  );
+  protected readonly moreRules = computed(() => Math.max(0, this.rules().length - FEW_RULES));
   /** What mends it, as far as it is now. */
   protected readonly mending = computed(() => {
     const job = this.started() ?? (this.plan.hasValue() ? (this.plan.value().mending?.job ?? null) : null);

@@ -63,7 +63,8 @@ export function blockedWords({ blockedBy }: RelinkMatch): string | null {
 
 export function percent({ probability }: Pick<RelinkMatch, 'probability'>): string {
   const value = probability * 100;
-  return value > 99.9 ? '> 99.9 %' : `${value.toFixed(value < 10 ? 1 : 0)} %`;
+  // Nothing that could be otherwise is called certain.
+  return value > 99.9 ? '> 99.9 %' : `${value.toFixed(value < 10 || value > 99 ? 1 : 0)} %`;
 }
 
 /** What one side of a piece of evidence says, for reading. */

@@ -113,6 +113,44 @@ describe('finding missing files', () => {
     await until('the usual', () => screen.one<HTMLInputElement>('#look-over').value.startsWith('*cache*, '));
   });
 
+  it('has all storages looked over, and says how many', async () => {
+    const { screen, server } = await open();
+    server.on('checkPresence', () => ({ jobs: 2 }));
+    await screen.click('.page-head button', 'Check presence');
+    await screen.says('nl-toasts', '2 storages will be looked over; see Jobs. What is new there is left alone.');
+    server.on('checkPresence', () => ({ jobs: 0 }));
+    await screen.click('.page-head button', 'Check presence');
+    await screen.says('nl-toasts', 'No storage is there to be looked at.');
+    server.on('checkPresence', () => new Refusal(422, { code: 'refused', reason: 'Not now.' }));
+    await screen.click('.page-head button', 'Check presence');
+    await screen.says('nl-toasts', 'Not now.');
+  });
+
+  it('shows those folders that explain most, and all when asked', async () => {
+    const { screen, server } = await open('/upkeep?report=9');
+    const rules = Array.from({ length: 6 }, (_unused, n) => ({
+      ...rule,
+      to: `Shelf 1/to ${n}`,
+      decide: 1,
+      accepted: 0,
+    }));
+    server.on('relinkPlan', () => plan({ rules }));
+    screen.changed('asset', 1, 2);
+    await until('four', () => screen.all('[data-test="rule"]').length === 4);
+    await screen.click('.rules button', '2 more folders');
+    expect(screen.all('[data-test="rule"]')).toHaveLength(6);
+    await screen.click('.rules button', 'Only those that explain most');
+    expect(screen.all('[data-test="rule"]')).toHaveLength(4);
+  });
+
+  it('says so where no storage is there to look in', async () => {
+    const { screen, server } = await open();
+    server.on('storages', () => ({ storages: [storage(2, { state: 'offline' })] }));
+    screen.changed('storage', 2, 2);
+    await screen.says('.nowhere', 'No storage is there to look for files in. Mount or add one in Storage.');
+    expect(screen.all('nl-look-form')).toEqual([]);
+  });
+
   it('looks for those that it was sent to look for', async () => {
     const { screen, server } = await open('/upkeep?of=bin&id=3&named=Lock');
     await screen.says('nl-look-form', 'Of what is in the bin “Lock”.');

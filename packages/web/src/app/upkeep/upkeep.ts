@@ -1,5 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
-import { Router } from '@angular/router';
+import { Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import type { FindMissing } from '@larder/contract';
 import { front } from '../front-page/state';
@@ -20,7 +20,7 @@ import { TwinsCard } from './twins-card';
 /** Missing originals: look for them, weigh what is found, mend many links at once. */
 @Component({
   selector: 'nl-upkeep',
-  imports: [Fixity, HealthCard, JobProgress, LookForm, RelinkPlan, TwinsCard],
+  imports: [Fixity, HealthCard, JobProgress, LookForm, RelinkPlan, RouterLink, TwinsCard],
   templateUrl: './upkeep.html',
   styleUrl: './upkeep.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -48,6 +48,9 @@ export class Upkeep {
   protected readonly online = computed(() =>
     (this.allStorages().value?.storages ?? []).filter((storage) => storage.state === 'online'),
   );
+
+  /** Not while it is not known yet. */
+  protected readonly isNoneOnline = computed(() => this.allStorages().value !== null && this.online().length === 0);
 
   protected readonly lost = computed(() =>
     lostIn({ of: this.of(), id: this.id(), folder: this.folder(), assets: this.assets() }),
