@@ -430,8 +430,20 @@ export interface HealthFolder {
   readonly moreUses: number;
 }
 
+/** A storage that is not there: how its originals are is not known. */
+export interface AwayStorage {
+  readonly storageId: number;
+  readonly storage: string;
+  readonly originals: number;
+  readonly sinceMs: Moment;
+  readonly uses: readonly Use[];
+  readonly moreUses: number;
+}
+
 export interface Health {
-  /** Worst first. */
+  /** Those that most depends on first. */
+  readonly away: readonly AwayStorage[];
+  /** Worst first; of storages that are there. */
   readonly folders: readonly HealthFolder[];
   /** How many more folders there are. */
   readonly more: number;

@@ -1,7 +1,7 @@
 import { mkdirSync, renameSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { openDatabase, StorageRow } from '@larder/server';
-import { queueDueLooks } from '../src/store/storages';
+import { queueDueLooks } from '../src/store/scans';
 import { allJobsEnded, scanned, TestLibrary, treeHash, until, type Client } from './kit';
 import { wave } from './wave';
 
@@ -132,5 +132,29 @@ describe('a folder that somebody looks at', () => {
     renameSync(join(shelf, 'b'), join(library.folder, 'b'));
     expect((await browse('b')).rows).toMatchObject([{ path: 'b/T3.wav', state: 'missing' }]);
     await nowIs('b/T3.wav', 'missing');
+  });
+});
+
+describe('the health of the library', () => {
+  it('tells which storages are away, and what depends on them, and counts nothing in them as lost', async () => {
+    expect((await manager.call('health', null)).away).toEqual([]);
+    expect((await manager.call('health', null)).folders).toMatchObject([
+      { folder: 'a', missing: 0, changed: 1 },
+      { folder: 'b', missing: 1 },
+    ]);
+    const { ids } = await manager.call('searchIds', { query: 'name:T1' });
+    const bin = await manager.call('newBin', { name: 'Lock', parentId: null });
+    await manager.call('binAssets', { add: [...ids], remove: [] }, bin.id);
+    renameSync(shelf, join(library.folder, 'unplugged'));
+    const away = await until('it to be away', async () => {
+      const health = await manager.call('health', null);
+      return health.away.length > 0 && health;
+    });
+    expect(away).toMatchObject({
+      away: [{ storage: 'Shelf', originals: 3, uses: [{ kind: 'bin', name: 'Lock' }], moreUses: 0 }],
+      folders: [],
+    });
+    renameSync(join(library.folder, 'unplugged'), shelf);
+    await until('it to be there', async () => (await manager.call('health', null)).away.length === 0);
   });
 });

@@ -381,7 +381,7 @@ describe('an entry that a scan made of the same file', () => {
     const copy = library.shelf('copy');
     mkdirSync(join(copy, 'x'));
     const [lost] = await find('name:A001C003');
-    copyFileSync(join(shelf, 'A001C003.mov'), join(copy, 'x/other name.mov'));
+    copyFileSync(join(shelf, 'A001C003.mov'), join(copy, 'x/A001C003.mov'));
     const { storageId: there } = await scanned(manager, 'Copy', copy);
     await allJobsEnded(manager);
     const [twin] = await find('storage:Copy');
@@ -399,7 +399,7 @@ describe('an entry that a scan made of the same file', () => {
       { state: 'accepted', matches: [{ catalogued: { assetId: twin?.id, untouched: true } }] },
     ]);
     expect((await mended(manager, plan.id)).state).toBe('done');
-    expect(await find('storage:Copy')).toMatchObject([{ id: lost?.id, path: 'x/other name.mov' }]);
+    expect(await find('storage:Copy')).toMatchObject([{ id: lost?.id, path: 'x/A001C003.mov' }]);
     expect(await checks(lost?.id ?? 0)).toBe(1);
     await manager.call('undo', {});
     await allJobsEnded(manager);
@@ -417,13 +417,13 @@ describe('a file of which all bytes are known', () => {
     await manager.call('verify', { assetIds: [id] });
     await allJobsEnded(manager);
     const copy = library.shelf('copy');
-    renameSync(join(copy, 'x/other name.mov'), join(copy, 'x/third name.mov'));
+    renameSync(join(copy, 'x/A001C003.mov'), join(copy, 'x/other name.mov'));
     const { storageId: there } = await scanned(manager, 'Copy', copy);
     const plan = await planned(manager, { places: [{ storageId: there, folder: '', deep: true }] });
     expect((await mended(manager, plan.id)).state).toBe('done');
     await allJobsEnded(manager);
     const { checks } = await manager.call('fixityOf', null, id);
-    expect(checks[0]).toMatchObject({ outcome: 'same', path: 'Copy/x/third name.mov' });
+    expect(checks[0]).toMatchObject({ outcome: 'same', path: 'Copy/x/other name.mov' });
   });
 });
 

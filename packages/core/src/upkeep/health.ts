@@ -47,18 +47,23 @@ function lostFolder(files: readonly LostFile[], usesOf: ReadonlyMap<number, read
     missing: files.filter(({ state }) => state === 'missing').length,
     changed: files.filter(({ state }) => state === 'changed').length,
     sinceMs: files.reduce((least, { sinceMs }) => Math.min(least, sinceMs), Infinity),
-    uses: [...uses.values()].sort(
-      (a, b) => USE_KINDS.indexOf(a.kind) - USE_KINDS.indexOf(b.kind) || (a.name < b.name ? -1 : 1),
-    ),
+    uses: usesInOrder([...uses.values()]),
   };
 }
 
+/** As people read them: what is handed over first, and by name. */
+export const usesInOrder = (uses: readonly Use[]): Use[] =>
+  uses.toSorted((a, b) => USE_KINDS.indexOf(a.kind) - USE_KINDS.indexOf(b.kind) || (a.name < b.name ? -1 : 1));
+
 const keyOf = ({ id, kind }: Use): string => `${kind} ${id}`;
-const usedAs = ({ uses }: LostFolder, kind: UseKind): number => uses.filter((use) => use.kind === kind).length;
+const usedAs = (uses: readonly Use[], kind: UseKind): number => uses.filter((use) => use.kind === kind).length;
+
+/** Orders lists of what depends on something, that which more depends on first: string-outs, then bins. */
+export const mostUsedFirst = (a: readonly Use[], b: readonly Use[]): number =>
+  usedAs(b, 'string-out') - usedAs(a, 'string-out') || usedAs(b, 'bin') - usedAs(a, 'bin');
 
 const worstFirst = (a: LostFolder, b: LostFolder): number =>
-  usedAs(b, 'string-out') - usedAs(a, 'string-out') ||
-  usedAs(b, 'bin') - usedAs(a, 'bin') ||
+  mostUsedFirst(a.uses, b.uses) ||
   b.missing + b.changed - (a.missing + a.changed) ||
   a.sinceMs - b.sinceMs ||
   a.storageId - b.storageId ||

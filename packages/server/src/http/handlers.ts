@@ -38,7 +38,8 @@ import {
 import { Shelf } from '../store/shelf';
 import type { KnownFields } from '../store/shop-fields';
 import { queueTable, tableReport } from '../store/table-jobs';
-import { addStorage, listStorages, queuePresenceOfAll, queueScan } from '../store/storages';
+import { queuePresenceOfAll, queueScan } from '../store/scans';
+import { addStorage, listStorages } from '../store/storages';
 import type { SimulatedVolumes } from '../stand-ins/volumes';
 import { liveBinHandlers } from './live-bin-handlers';
 import { customWordHandlers } from './custom-word-handlers';

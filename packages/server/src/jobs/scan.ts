@@ -12,7 +12,7 @@ import { write } from '../store/change-feed';
 import { select } from '../store/database';
 import { notFound, refused } from '../store/errors';
 import { AssetRow, StorageRow } from '../store/models';
-import { scanFolders } from '../store/shelf';
+import { scanFolders } from '../store/scans';
 import { knownIn, type KnownFile } from '../store/shelf-digest';
 import { lookAtStorage } from '../store/storages';
 import { assetColumns, pathHash, recognitionsOn, renditionJobs, saidColumns } from './catalogue';

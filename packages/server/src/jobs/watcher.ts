@@ -5,7 +5,7 @@ import { select } from '../store/database';
 import { queueDueChecks } from '../store/fixity';
 import { queueIngest } from '../store/ingests';
 import { PresetRow, StorageRow, WatchRow } from '../store/models';
-import { queueDueLooks } from '../store/storages';
+import { queueDueLooks } from '../store/scans';
 import { pathHash } from './catalogue';
 import { IS_UNDERWAY } from './states';
 

@@ -1,6 +1,6 @@
 import type { Sequelize } from 'sequelize';
 import { gathered } from '@larder/core/gather';
-import { lostFolders, type LostFile, type UseKind } from '@larder/core/upkeep';
+import { lostFolders, mostUsedFirst, usesInOrder, type LostFile, type Use, type UseKind } from '@larder/core/upkeep';
 import { folderOf } from '@larder/core/shelf';
 import type { Health, LastSeen } from '@larder/contract';
 import { likeText, select } from './database';
@@ -13,11 +13,12 @@ import { IS_LOST } from './relink-plans';
 const FOLDERS_SHOWN = 100;
 const USES_NAMED = 20;
 
-/** What is used of an asset, by itself or as a subclip of it. */
-const LOST_USES = `SELECT a.id AS assetId, 'bin' AS kind, b.id, b.path AS name FROM asset a JOIN bin_asset x ON x.asset_id = a.id JOIN bin b ON b.id = x.bin_id WHERE ${IS_LOST}
-  UNION SELECT a.id, 'bin', b.id, b.path FROM asset a JOIN asset c ON c.parent_id = a.id JOIN bin_asset x ON x.asset_id = c.id JOIN bin b ON b.id = x.bin_id WHERE ${IS_LOST}
-  UNION SELECT a.id, 'string-out', o.id, CONCAT(p.name, ', ', o.name) FROM string_out o JOIN project p ON p.id = o.project_id
-    JOIN JSON_TABLE(o.items, '$[*]' COLUMNS (asset_id BIGINT PATH '$.assetId')) i JOIN asset c ON c.id = i.asset_id JOIN asset a ON a.id = COALESCE(c.parent_id, c.id) WHERE ${IS_LOST}`;
+/** What makes use of some originals, by themselves or as subclips of them; `of` is what is told of each, `where` which they are. */
+const usesWhere = (of: string, where: string): string =>
+  `SELECT ${of}, 'bin' AS kind, b.id, b.path AS name FROM asset a JOIN bin_asset x ON x.asset_id = a.id JOIN bin b ON b.id = x.bin_id WHERE ${where}
+  UNION SELECT ${of}, 'bin', b.id, b.path FROM asset a JOIN asset c ON c.parent_id = a.id JOIN bin_asset x ON x.asset_id = c.id JOIN bin b ON b.id = x.bin_id WHERE ${where}
+  UNION SELECT ${of}, 'string-out', o.id, CONCAT(p.name, ', ', o.name) FROM string_out o JOIN project p ON p.id = o.project_id
+    JOIN JSON_TABLE(o.items, '$[*]' COLUMNS (asset_id BIGINT PATH '$.assetId')) i JOIN asset c ON c.id = i.asset_id JOIN asset a ON a.id = COALESCE(c.parent_id, c.id) WHERE ${where}`;
 
 interface UseRow {
   readonly assetId: number;
@@ -28,17 +29,17 @@ interface UseRow {
 
 /** Uses of lost originals, as numbers, whatever the driver made of the ids in a union. */
 export const lostUses = perRevision(async (db): Promise<readonly UseRow[]> => {
-  const rows = await select<UseRow>(db, LOST_USES);
+  const rows = await select<UseRow>(db, usesWhere('a.id AS assetId', IS_LOST));
   return rows.map((row) => ({ ...row, assetId: Number(row.assetId), id: Number(row.id) }));
 });
 
-/** Where originals are missing or changed, folder by folder, worst first, and what depends on them. */
+/** Where originals are missing or changed, folder by folder, worst first, which storages are away, and what depends on them. */
 export const healthOf = perRevision(async (db): Promise<Health> => {
   const [lost, uses, storages] = await Promise.all([
     select<LostFile>(
       db,
       `SELECT a.id AS assetId, a.storage_id AS storageId, a.path, a.shelf_state AS state, a.state_since_ms AS sinceMs FROM asset a
-       JOIN storage s ON s.id = a.storage_id WHERE ${IS_LOST}`,
+       JOIN storage s ON s.id = a.storage_id WHERE s.state = 'online' AND ${IS_LOST}`,
     ),
     lostUses(db),
     select<{ id: number; name: string }>(db, 'SELECT id, name FROM storage'),
@@ -51,16 +52,44 @@ export const healthOf = perRevision(async (db): Promise<Health> => {
   const shown = folders.slice(0, FOLDERS_SHOWN);
   const here = await Promise.all(shown.map(({ folder, storageId }) => stateOfFolder(db, storageId, folder)));
   return {
+    away: await awayStorages(db),
     folders: shown.map(({ uses: all, ...folder }, at) => ({
       ...folder,
       storage: names.get(folder.storageId) ?? '',
       online: here[at]?.online ?? 0,
-      uses: all.slice(0, USES_NAMED).map(({ kind, id, name }) => ({ kind, id, name })),
-      moreUses: Math.max(0, all.length - USES_NAMED),
+      ...named(all),
     })),
     more: Math.max(0, folders.length - FOLDERS_SHOWN),
   };
 });
+
+const named = (uses: readonly Use[]) => ({
+  uses: uses.slice(0, USES_NAMED).map(({ kind, id, name }) => ({ kind, id, name })),
+  moreUses: Math.max(0, uses.length - USES_NAMED),
+});
+
+/** Storages that are not there and hold originals, that which most depends on first. */
+async function awayStorages(db: Sequelize): Promise<Health['away']> {
+  const storages = await select<{ storageId: number; storage: string; sinceMs: number; originals: number }>(
+    db,
+    `SELECT s.id AS storageId, s.name AS storage, s.state_since_ms AS sinceMs, (SELECT COUNT(*) FROM asset a WHERE a.storage_id = s.id) AS originals
+     FROM storage s WHERE s.state <> 'online' ORDER BY s.name`,
+  );
+  const held = storages.filter(({ originals }) => Number(originals) > 0);
+  if (held.length === 0) return [];
+  const rows = await select<Use & { storageId: number }>(
+    db,
+    usesWhere('a.storage_id AS storageId', `a.storage_id IN (SELECT id FROM storage WHERE state <> 'online')`),
+  );
+  const uses = gathered(
+    rows.map((row) => ({ ...row, id: Number(row.id) })),
+    ({ storageId }) => Number(storageId),
+  );
+  return held
+    .map((each) => ({ ...each, all: usesInOrder(uses.get(each.storageId) ?? []) }))
+    .toSorted((a, b) => mostUsedFirst(a.all, b.all))
+    .map(({ all, originals, ...each }) => ({ ...each, originals: Number(originals), ...named(all) }));
+}
 
 /** How the originals directly in a folder are. */
 async function stateOfFolder(db: Sequelize, storageId: number, folder: string): Promise<LastSeen['folder']> {

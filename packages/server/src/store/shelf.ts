@@ -22,7 +22,7 @@ import { headRevision } from './change-feed';
 import { fromJson, select } from './database';
 import { notFound, refused } from './errors';
 import { StorageRow } from './models';
-import { queuePresence } from './storages';
+import { queuePresence, scanFolders } from './scans';
 
 /** Below an opened folder this many files, or this long, are looked through for what is new; beyond it says that it was not. */
 const LOOK_FILES = 200_000;
@@ -274,12 +274,6 @@ async function scansOf(db: Sequelize, storageId: number): Promise<Scanned[]> {
     ...scan,
     folders: scanFolders(fromJson<Record<string, unknown>>(payload)),
   }));
-}
-
-/** The folders that a scan's job is of; the whole storage if none is named. */
-export function scanFolders(payload: Readonly<Record<string, unknown>>): readonly ScanFolder[] {
-  const folders = (payload['folders'] ?? []) as readonly ScanFolder[];
-  return folders.length > 0 ? folders : [{ path: '', deep: true }];
 }
 
 function scanOf(scans: readonly Scanned[], path: string): FolderScan {

@@ -7,7 +7,8 @@ import { write } from './change-feed';
 import { select } from './database';
 import { notFound, refused } from './errors';
 import { JobRow, StorageRow } from './models';
-import { lookAtStorage, overlap, queueScan, rootOf } from './storages';
+import { queueScan } from './scans';
+import { lookAtStorage, overlap, rootOf } from './storages';
 
 /** Files that are looked for: enough to tell a storage from another, few enough for a slow volume. */
 const LOOKED_FOR = 500;

@@ -1,3 +1,4 @@
+import { NgTemplateOutlet } from '@angular/common';
 import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
@@ -15,9 +16,30 @@ const NAMED = 3;
 /** Where originals are missing or changed, folder by folder, worst first, and what depends on them. */
 @Component({
   selector: 'nl-health',
-  imports: [Icon, RouterLink],
+  imports: [Icon, NgTemplateOutlet, RouterLink],
   template: `
     @if (health.hasValue() && health.value(); as said) {
+      @if (said.away.length > 0) {
+        <section class="card-paper" data-test="away">
+          <h2>Storages that are away</h2>
+          <p class="muted m-0">
+            Their originals are not lost: they can be found, logged and cut with, and are there again when the storage
+            is.
+          </p>
+          <table class="table table-sm">
+            <tbody>
+              @for (storage of said.away; track storage.storageId) {
+                <tr>
+                  <td class="path">{{ storage.storage }}</td>
+                  <td class="n">{{ counted(storage.originals, 'original') }}</td>
+                  <td class="text-nowrap since">since {{ moment(storage.sinceMs) }}</td>
+                  <td><ng-container *ngTemplateOutlet="uses; context: { of: storage }" /></td>
+                </tr>
+              }
+            </tbody>
+          </table>
+        </section>
+      }
       @if (said.folders.length > 0) {
         <section class="card-paper">
           <h2>Where originals are lost, worst first</h2>
@@ -42,19 +64,7 @@ const NAMED = 3;
                   <td class="n mono">{{ count(folder.online + folder.missing + folder.changed) }}</td>
                   <td class="text-nowrap since">{{ moment(folder.sinceMs) }}</td>
                   <td>
-                    @for (use of folder.uses.slice(0, named); track use.kind + use.id) {
-                      <a
-                        class="use"
-                        [routerLink]="use.kind === 'bin' ? '/bins' : ['/string-outs', use.id]"
-                        [queryParams]="use.kind === 'bin' ? { in: use.name } : {}"
-                        ><nl-icon [name]="use.kind === 'bin' ? 'folder' : 'cut'" />{{ use.name }}</a
-                      >
-                    } @empty {
-                      <span class="muted">no bin, no string-out</span>
-                    }
-                    @if (others(folder) > 0) {
-                      <span class="muted">and {{ count(others(folder)) }} more</span>
-                    }
+                    <ng-container *ngTemplateOutlet="uses; context: { of: folder }" />
                   </td>
                   <td class="find">
                     <a
@@ -89,6 +99,21 @@ const NAMED = 3;
     } @else if (health.error()) {
       <p role="alert">Where originals are lost cannot be shown just now.</p>
     }
+    <ng-template #uses let-of="of">
+      @for (use of of.uses.slice(0, named); track use.kind + use.id) {
+        <a
+          class="use"
+          [routerLink]="use.kind === 'bin' ? '/bins' : ['/string-outs', use.id]"
+          [queryParams]="use.kind === 'bin' ? { in: use.name } : {}"
+          ><nl-icon [name]="use.kind === 'bin' ? 'folder' : 'cut'" />{{ use.name }}</a
+        >
+      } @empty {
+        <span class="muted">no bin, no string-out</span>
+      }
+      @if (others(of) > 0) {
+        <span class="muted">and {{ count(others(of)) }} more</span>
+      }
+    </ng-template>
   `,
   styles: `
     section {
@@ -156,7 +181,7 @@ export class HealthCard {
     return [storage, ...(folder === '' ? [] : [folder])].join('/');
   }
 
-  protected others({ moreUses, uses }: HealthFolder): number {
+  protected others({ moreUses, uses }: Pick<HealthFolder, 'moreUses' | 'uses'>): number {
     return moreUses + Math.max(0, uses.length - NAMED);
   }
 }

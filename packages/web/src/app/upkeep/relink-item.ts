@@ -7,6 +7,7 @@ import {
   blockedWords,
   evidenceValue,
   evidenceWord,
+  hasSharedEnds,
   LIKENESS_MEANS,
   LIKENESS_WORDS,
   percent,
@@ -37,6 +38,10 @@ export class RelinkItem {
   protected readonly blocked = computed(() => {
     const match = this.match();
     return match ? blockedWords(match) : null;
+  });
+  protected readonly hasSharedEnds = computed(() => {
+    const match = this.match();
+    return match !== undefined && hasSharedEnds(match);
   });
   protected readonly isOpen = computed(() => !['mended', 'back'].includes(this.item().state));
   protected readonly isAccepted = computed(() => this.item().state === 'accepted');

@@ -61,6 +61,14 @@ export function blockedWords({ blockedBy }: RelinkMatch): string | null {
   return null;
 }
 
+/** Whether size, beginning and end are the same and yet do not tell which recording it is, since those of others are too. */
+export function hasSharedEnds({ evidence, likeness }: RelinkMatch): boolean {
+  const count = (agreement: Agreement, ...kinds: EvidenceKind[]): number =>
+    evidence.filter((each) => each.agreement === agreement && kinds.includes(each.kind)).length;
+  const isAlike = count('agrees', 'fingerprint', 'size') === 2;
+  return likeness !== 'exact' && isAlike && count('disagrees', 'checksum', 'timecode', 'duration', 'rate') === 0;
+}
+
 export function percent({ probability }: Pick<RelinkMatch, 'probability'>): string {
   const value = probability * 100;
   // Nothing that could be otherwise is called certain.

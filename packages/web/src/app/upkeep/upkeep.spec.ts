@@ -66,7 +66,7 @@ async function open(address = '/upkeep') {
         storage(1, { counts: { online: 8, offline: 0, missing: 6, changed: 0 } }),
       ],
     }))
-    .on('health', () => ({ folders: [], more: 0 }))
+    .on('health', () => ({ away: [], folders: [], more: 0 }))
     .on('folders', () => ({ folders: ['new', 'new/a'] }))
     .on('jobs', () => ({ jobs: [job(9, { kind: 'find-missing' })] }))
     .on('findMissing', () => ({ job: job(9, { kind: 'find-missing', state: 'running', done: 1, total: 4 }) }))
@@ -206,6 +206,7 @@ describe('the health of the library', () => {
     ];
     const { screen, server } = await open();
     server.on('health', () => ({
+      away: [],
       folders: [
         folder(1, { uses, moreUses: 2 }),
         folder(2, { folder: '', changed: 1 }),
@@ -230,6 +231,24 @@ describe('the health of the library', () => {
     await screen.click('nl-health button', '2 more folders');
     await until('all', () => lines(screen).length === 6);
     expect(screen.text('nl-health')).toContain('and 1 more folder that are not shown');
+  });
+
+  it('tells which storages are away, and what depends on them', async () => {
+    const { screen, server } = await open();
+    const uses = [{ kind: 'string-out' as const, id: 4, name: 'Water, Cut' }];
+    server.on('health', () => ({
+      ...{ folders: [], more: 0 },
+      away: [
+        { storageId: 2, storage: 'Archive drive', originals: 1200, sinceMs: 0, uses, moreUses: 3 },
+        { storageId: 3, storage: 'Card', originals: 1, sinceMs: 0, uses: [], moreUses: 0 },
+      ],
+    }));
+    screen.changed('storage', 2, 2);
+    await screen.says('[data-test="away"]', 'Archive drive');
+    const rows = screen.all('[data-test="away"] tr').map((row) => row.textContent?.replace(/\s+/g, ' ').trim());
+    expect(rows[0]).toMatch(/1,200 originals\s*since .*Water, Cut\s*and 3 more$/);
+    expect(rows[1]).toMatch(/1 original\s*since .*no bin, no string-out$/);
+    expect(screen.one('[data-test="away"] a').getAttribute('href')).toBe('/string-outs/4');
   });
 
   it('says nothing where nothing is lost, and so where it cannot be told', async () => {
@@ -267,6 +286,24 @@ describe('a plan', () => {
       'Evidence',
       'Point at it …',
     ]);
+  });
+
+  it('says of what begins and ends as others do that somebody has to look', async () => {
+    const { screen, server } = await open('/upkeep?report=9');
+    const same = (kind: 'fingerprint' | 'size'): Evidence => ({ kind, agreement: 'agrees', expected: '1', found: '1' });
+    const other = (kind: 'duration'): Evidence => ({ kind, agreement: 'disagrees', expected: '1', found: '2' });
+    const alike = [same('fingerprint'), same('size')];
+    const some = [
+      item(1, [match('a.wav', { likeness: 'lookalike', evidence: alike })]),
+      item(2, [match('b.wav', { likeness: 'lookalike', evidence: [...alike, other('duration')] })]),
+      item(3, [match('c.wav', { evidence: alike })]),
+      item(4, [match('d.wav', { likeness: 'equivalent', evidence: [same('size')] })]),
+    ];
+    server.on('relinkItems', () => ({ total: some.length, items: some }));
+    screen.changed('asset', 1, 2);
+    await until('them', () => shown(screen).length === 4);
+    const told = screen.all('nl-relink-item').filter((each) => each.textContent?.includes('look which it is'));
+    expect(told.map((each) => each.getAttribute('data-asset'))).toEqual(['1']);
   });
 
   it('is decided one by one, by state, and by what became of a whole folder', async () => {
