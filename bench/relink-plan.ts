@@ -7,14 +7,17 @@ import { Home } from '@larder/command/home';
 import { Library } from '@larder/command/library';
 import { addStorage, ensurePerson } from '@larder/server';
 import { QueryTypes } from 'sequelize';
-import { factsOf } from '../packages/server/src/store/file-facts';
+import { write } from '../packages/server/src/store/change-feed';
+import { lostFiles } from '../packages/server/src/store/lost-files';
 import { catalogued } from '../packages/server/src/store/relink-candidates';
+import { twinList } from '../packages/server/src/store/twin-groups';
 import { PASSWORD, type Served } from './served';
 import { median, round, type Figure } from './kit';
 
 const CATALOGUED = 1_000_000;
 const LOST = 10_000;
 const RUNS = 3;
+const FOLLOWED = 9;
 const MB = 1_000_000;
 
 /**
@@ -44,8 +47,7 @@ async function planned(db: Served['db'], storageId: number) {
   const ids = (
     await db.query<{ id: number }>(`SELECT id FROM asset WHERE shelf_state = 'missing'`, { type: QueryTypes.SELECT })
   ).map(({ id }) => id);
-  const facts = await factsOf(db, ids);
-  const lost = [...facts].map(([assetId, each]) => ({ assetId, facts: each, used: null }));
+  const lost = [...(await lostFiles(db, ids)).values()];
   const places = [{ storageId, folder: '', deep: true }];
   const found = await catalogued(db, lost, { names: '', passOver: [], places });
   const plan = planRelink(
@@ -76,6 +78,31 @@ const seconds = async (work: () => Promise<unknown>): Promise<number> => {
   await work();
   return (performance.now() - began) / 1000;
 };
+
+/** As the list of twins is made anew by the database alone. */
+const GROUPED = `SELECT COUNT(*) AS twins FROM (SELECT fingerprint FROM asset WHERE fingerprint IS NOT NULL GROUP BY fingerprint, bytes HAVING COUNT(*) > 1
+  UNION ALL SELECT reel FROM asset WHERE reel IS NOT NULL GROUP BY kind, reel, start_frame, duration_frames, rate_num, rate_den, drop_frame HAVING COUNT(*) > 1) g`;
+
+/** How long the list of twins takes at first, and again after each change of the library. */
+async function twins(db: Served['db'], personId: number, print: (figure: Figure) => void): Promise<void> {
+  const list = () => twinList(db, { offset: 0, limit: 25 });
+  const first = await seconds(list);
+  const followed: number[] = [];
+  for (let run = 0; run < FOLLOWED; run += 1) {
+    await write(db, personId, ({ log }) => {
+      log({ action: 'edit', entity: 'asset', entityId: 1 + run * 97 });
+      return Promise.resolve();
+    });
+    followed.push(await seconds(list));
+  }
+  const { total } = await list();
+  const peer = await seconds(() => db.query(GROUPED, { type: QueryTypes.SELECT }));
+  const told = `grouping all in the database, ${round(peer)} s`;
+  const unit = `s, ${total} groups of ${CATALOGUED} assets`;
+  print({ name: 'relink.twins.first', value: round(first), unit, peer: told, ratio: round(first / peer) });
+  const after = median(followed);
+  print({ name: 'relink.twins.followed', value: round(after), unit, peer: told, ratio: round(after / peer) });
+}
 
 /** How long a plan for 10,000 lost files takes among a million, and joins on name and size in the same database. */
 export async function plan(print: (figure: Figure) => void): Promise<void> {
@@ -124,6 +151,7 @@ export async function plan(print: (figure: Figure) => void): Promise<void> {
         peer: told(peer),
         ratio: round(peer / time),
       });
+      await twins(db, id, print);
     });
   } finally {
     await library.stop();

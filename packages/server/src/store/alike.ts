@@ -1,27 +1,34 @@
 import type { Sequelize, Transaction } from 'sequelize';
-import { select, selectByIds } from './database';
+import { pieces, select, selectByIds } from './database';
 
 /** What makes assets alike. Both are SQL over a row of `asset`. */
 export interface Alike {
   /** Equal for all that are alike; NULL for what is alike to nothing. */
   readonly key: string;
-  /** A column with an index, equal for all that are alike. */
-  readonly near: string;
-  /** As unlike as the key, and grouped more quickly. */
-  readonly repeats: string;
+  /** Columns with an index, equal for all that are alike: what is alone by these is passed over without being read. */
+  readonly near: readonly (readonly [column: string, type: string])[];
+  /** That index. */
+  readonly index: string;
 }
 
 /** Length, beginning and end of the file are equal. */
 export const SAME_ENDS: Alike = {
   key: `CONCAT(fingerprint, ' ', bytes)`,
-  near: 'fingerprint',
-  repeats: 'fingerprint',
+  near: [['fingerprint', 'VARCHAR(60)']],
+  index: 'by_fingerprint',
 };
 
 const FRAMES = `IF(parent_id IS NULL AND reel IS NOT NULL AND start_frame IS NOT NULL AND duration_frames > 1,
   CONCAT_WS(' ', kind, start_frame, duration_frames, COALESCE(rate_num, '?'), COALESCE(rate_den, '?'), drop_frame, UPPER(reel)), NULL)`;
 /** The same frames of the same reel. That reel and timecode tell camera media apart is common practice. */
-export const SAME_FRAMES: Alike = { key: FRAMES, near: 'reel', repeats: FRAMES };
+export const SAME_FRAMES: Alike = {
+  key: FRAMES,
+  near: [
+    ['reel', 'VARCHAR(100)'],
+    ['start_frame', 'BIGINT'],
+  ],
+  index: 'by_reel_start',
+};
 
 export interface AlikeAsset {
   readonly id: number;
@@ -34,6 +41,31 @@ interface Row extends AlikeAsset {
 }
 
 const COLUMNS = 'id, bytes, fingerprint';
+
+const columnsOf = ({ near }: Alike): string => near.map(([column]) => column).join(', ');
+
+/** So many are asked for in one question. */
+const REPEATED_AT_ONCE = 5000;
+
+/** What more than one asset has in the columns near: read from their index alone, which in one question with the rows it is not. */
+async function repeated(db: Sequelize, alike: Alike): Promise<unknown[][]> {
+  const rows = await select<Record<string, unknown>>(
+    db,
+    `SELECT ${columnsOf(alike)}, COUNT(*) AS count FROM asset WHERE ${alike.near.map(([column]) => `${column} IS NOT NULL`).join(' AND ')}
+     GROUP BY ${columnsOf(alike)} HAVING count > 1`,
+  );
+  return rows.map((row) => alike.near.map(([column]) => row[column]));
+}
+
+/** The assets that have some of it. */
+const rowsNear = (db: Sequelize, { index, key, near }: Alike, values: readonly unknown[][]): Promise<Row[]> =>
+  select<Row>(
+    db,
+    `SELECT STRAIGHT_JOIN ${COLUMNS}, ${key} AS \`key\`
+     FROM JSON_TABLE(:values, '$[*]' COLUMNS (${near.map(([, type], at) => `near${at} ${type} PATH '$[${at}]'`).join(', ')})) r
+     JOIN asset FORCE INDEX (${index}) ON ${near.map(([column], at) => `${column} = near${at}`).join(' AND ')} WHERE ${key} IS NOT NULL`,
+    { values: JSON.stringify(values) },
+  );
 
 /** Assets of the library that are alike, in groups of two and more, kept current by telling it what changed. */
 export class AlikeAssets {
@@ -48,14 +80,7 @@ export class AlikeAssets {
 
   static async read(db: Sequelize, alike: Alike): Promise<AlikeAssets> {
     const all = new AlikeAssets(alike);
-    const { key, repeats } = alike;
-    const rows = await select<Row>(
-      db,
-      `SELECT ${COLUMNS}, ${key} AS \`key\` FROM asset
-       JOIN (SELECT ${repeats} AS repeated FROM asset GROUP BY repeated HAVING repeated IS NOT NULL AND COUNT(*) > 1) r ON r.repeated = ${repeats}
-       WHERE ${key} IS NOT NULL`,
-    );
-    all.put(rows);
+    for (const some of pieces(await repeated(db, alike), REPEATED_AT_ONCE)) all.put(await rowsNear(db, alike, some));
     all.dropSingle([...all.byKey.keys()]);
     return all;
   }
@@ -74,11 +99,11 @@ export class AlikeAssets {
 
   /** Takes in that assets came, went or are of another file; tells who else is alike to something now, or is no longer. */
   async changed(db: Sequelize, ids: readonly number[]): Promise<number[]> {
-    const { key, near } = this.alike;
+    const { key } = this.alike;
     const rows = await selectByIds<Row>(
       db,
       `SELECT ${COLUMNS}, ${key} AS \`key\` FROM asset
-       WHERE ${near} IN (SELECT ${near} FROM asset WHERE id IN (:ids)) AND ${key} IN (SELECT ${key} FROM asset WHERE id IN (:ids))`,
+       WHERE (${columnsOf(this.alike)}) IN (SELECT ${columnsOf(this.alike)} FROM asset WHERE id IN (:ids)) AND ${key} IN (SELECT ${key} FROM asset WHERE id IN (:ids))`,
       ids,
     );
     const left = ids.flatMap((id) => this.keys.get(id) ?? []);
@@ -121,15 +146,10 @@ export class AlikeAssets {
 }
 
 /** The assets that are alike to one, and that one. */
-export async function alikeTo(
-  db: Sequelize,
-  { key, near }: Alike,
-  id: number,
-  transaction: Transaction,
-): Promise<number[]> {
+export async function alikeTo(db: Sequelize, alike: Alike, id: number, transaction: Transaction): Promise<number[]> {
   const rows = await select<{ id: number }>(
     db,
-    `SELECT id FROM asset WHERE ${near} = (SELECT ${near} FROM asset WHERE id = :id) AND ${key} = (SELECT ${key} FROM asset WHERE id = :id)`,
+    `SELECT id FROM asset WHERE (${columnsOf(alike)}) = (SELECT ${columnsOf(alike)} FROM asset WHERE id = :id) AND ${alike.key} = (SELECT ${alike.key} FROM asset WHERE id = :id)`,
     { id },
     transaction,
   );

@@ -311,7 +311,11 @@ export const assetsTagged = async (db: Sequelize, tagId: number, afterId: number
 export const partsOf = async (db: Sequelize, ids: readonly number[]): Promise<number[]> =>
   ids.length === 0
     ? []
-    : (await select<{ id: number }>(db, 'SELECT id FROM asset WHERE parent_id IN (:ids)', { ids })).map(({ id }) => id);
+    : (
+        await select<{ id: number }>(db, 'SELECT id FROM asset FORCE INDEX (by_parent) WHERE parent_id IN (:ids)', {
+          ids,
+        })
+      ).map(({ id }) => id);
 
 /** Counts up whenever `searchDocument` says something else of the same asset: what was kept of the index is made anew then. */
 export const DOCUMENTS_VERSION = 5;

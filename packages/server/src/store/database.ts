@@ -33,6 +33,11 @@ export const select = <Row extends object>(
 ): Promise<Row[]> =>
   db.query<Row>(sql, { type: QueryTypes.SELECT, replacements, ...(transaction ? { transaction } : {}) });
 
+/** Pieces of a list, each no longer than so much. */
+export function* pieces<T>(all: readonly T[], length: number): Generator<readonly T[]> {
+  for (let start = 0; start < all.length; start += length) yield all.slice(start, start + length);
+}
+
 /** Longer lists MariaDB makes a table of. */
 const IDS_AT_ONCE = 900;
 

@@ -2,7 +2,7 @@ import type { Sequelize } from 'sequelize';
 import { beginningOf, isNamed, MOST_MEETING, passesOver, type FileFacts, type LostFile } from '@larder/core/relink';
 import { folderOf } from '@larder/core/shelf';
 import type { FindMissing } from '@larder/contract';
-import { likeText, select, selectByIds } from './database';
+import { likeText, pieces, select, selectByIds } from './database';
 import { factsOf } from './file-facts';
 
 /** A catalogued file that could be a lost original. */
@@ -17,11 +17,6 @@ export interface CataloguedFile {
 const AT_ONCE = 900;
 /** So many beginnings of names are: each is a question of its own within it. */
 const NAMES_AT_ONCE = 200;
-
-/** Pieces of a list, each no longer than so much. */
-function* pieces<T>(all: readonly T[], length: number): Generator<readonly T[]> {
-  for (let start = 0; start < all.length; start += length) yield all.slice(start, start + length);
-}
 
 /** Files whose names begin as some do. */
 async function named(db: Sequelize, beginnings: readonly string[]): Promise<number[]> {
