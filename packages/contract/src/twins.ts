@@ -32,7 +32,12 @@ export const keepTwinsSchema = object({
     .test(
       'most-merged',
       `At most ${MOST_MERGED} assets are merged at once.`,
-      (groups) => (groups ?? []).reduce((sum, { others = [] }) => sum + others.length, 0) <= MOST_MERGED,
+      // Looked at before it is known that each of them is one.
+      (groups) =>
+        ((groups ?? []) as readonly ({ readonly others?: unknown } | null | undefined)[]).reduce(
+          (sum, group) => sum + (Array.isArray(group?.others) ? group.others.length : 0),
+          0,
+        ) <= MOST_MERGED,
     )
     .required(),
 }).noUnknown();

@@ -188,6 +188,7 @@ describe('bodies that are wrong', () => {
     ['twinList', { limit: 1000 }, 'limit: limit must be less than or equal to 100'],
     ['keepTwins', { groups: [] }, 'groups: Choose what is merged.'],
     ['keepTwins', { groups: [{ others: [1] }] }, 'groups[0].keep: Choose which one is kept.'],
+    ['keepTwins', { groups: [null] }, 'groups[0]: groups[0] cannot be null'],
     ['keepTwins', { groups: [{ keep: 1, others: [] }] }, 'groups[0].others: Choose what is merged into it.'],
     [
       'keepTwins',

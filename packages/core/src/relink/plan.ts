@@ -100,7 +100,8 @@ export function planRelink(
   candidates: readonly Candidate[],
   pointed: Pointed | null = null,
 ): Proposal[] {
-  const pairs = pairsOf(lost, candidates, pointed);
+  const shared = sharedPrints(lost, candidates);
+  const pairs = pairsOf(lost, candidates, pointed, shared);
   const first = assigned(
     pairs.flat().flatMap(({ candidate, isBlocked, isPointed, likeness, lost: to, strength }) => {
       const known = isPointed ? POINTED_WORTH : likeness === 'exact' ? EXACT_WORTH : 0;
@@ -109,7 +110,6 @@ export function planRelink(
     }),
   );
   const taken = new Set(first.values());
-  const shared = sharedPrints(lost, candidates);
   return lost.map(({ assetId, facts, used }, at) => {
     const mine = pairs[at] ?? [];
     const whole = mine.reduce((sum, { isBlocked, strength }) => sum + (isBlocked ? 0 : Math.exp(strength)), 1);
@@ -128,9 +128,13 @@ export function planRelink(
 }
 
 /** Each lost file beside all that it meets anywhere. */
-function pairsOf(lost: readonly LostFile[], candidates: readonly Candidate[], pointed: Pointed | null): Pair[][] {
+function pairsOf(
+  lost: readonly LostFile[],
+  candidates: readonly Candidate[],
+  pointed: Pointed | null,
+  shared: ReadonlySet<string | null>,
+): Pair[][] {
   const met = meetings(lost, candidates);
-  const shared = sharedPrints(lost, candidates);
   const shown = pointed ? candidates.findIndex(({ key }) => key === pointed.key) : -1;
   return lost.map(({ assetId, facts, used }, at) => {
     const isPointed = shown >= 0 && assetId === pointed?.assetId;

@@ -95,6 +95,7 @@ class Scan {
     await this.setStates();
     // Only now that everybody knows what went: something new may be what went from elsewhere.
     if (this.catalogues) await this.catalogue(look.differing, look.seen - fresh);
+    else this.context.report({ done: look.seen });
     // Not of interest to anybody who follows the library.
     if (whole) await StorageRow.update({ lookedMs: Date.now() }, { where: { id: this.storage.id } });
     return {

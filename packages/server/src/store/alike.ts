@@ -103,7 +103,8 @@ export class AlikeAssets {
     const rows = await selectByIds<Row>(
       db,
       `SELECT ${COLUMNS}, ${key} AS \`key\` FROM asset
-       WHERE (${columnsOf(this.alike)}) IN (SELECT ${columnsOf(this.alike)} FROM asset WHERE id IN (:ids)) AND ${key} IN (SELECT ${key} FROM asset WHERE id IN (:ids))`,
+       WHERE (${columnsOf(this.alike)}) IN (SELECT ${columnsOf(this.alike)} FROM asset WHERE id IN (:ids))
+         AND ${key} IS NOT NULL`,
       ids,
     );
     const left = ids.flatMap((id) => this.keys.get(id) ?? []);
