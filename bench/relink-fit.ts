@@ -47,10 +47,13 @@ function choicesOf({ candidates, cases }: DamagedLibrary): Choice[] {
   });
 }
 
-/** By judgement: nothing in what is made up tells how seldom two recordings share these, and that is practically never. */
-const GIVEN = new Map([
+/** By judgement: nothing in what is made up tells how seldom two recordings share these. */
+const GIVEN = new Map<string, number>([
   ['content.checksum', WEIGHTS.content.checksum],
   ['content.ends', WEIGHTS.content.ends],
+  ...(['picture', 'sound'] as const).flatMap((group) =>
+    Object.entries(WEIGHTS[group]).map(([level, weight]): [string, number] => [`${group}.${level}`, weight]),
+  ),
 ]);
 
 /** In each group a stronger finding says no less than a weaker one: those that would are made alike (pool adjacent violators). */

@@ -244,6 +244,7 @@ export const JOB_KINDS = [
   'poster',
   'renditions',
   'mezzanine',
+  'compare',
   'verify',
   'find-missing',
   'mend',

@@ -538,6 +538,8 @@ export const ROUTES = {
     twins.twinListSchema,
   ),
   /** Keeps one of each, and takes the others into it. */
+  /** How many pairs are told apart, or are no longer. */
+  partTwins: route<twins.PartTwins, { pairs: number }>('POST', '/api/twins/apart', 'keep', twins.partTwinsSchema),
   keepTwins: route<twins.KeepTwins, Written>('POST', '/api/twins/keep', 'keep', twins.keepTwinsSchema),
 
   pull: route<null, { assetIds: readonly number[] }>('GET', '/api/pull', 'look'),

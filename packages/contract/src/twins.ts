@@ -1,12 +1,13 @@
-import { array, number, object, type InferType } from 'yup';
+import { array, boolean, number, object, type InferType } from 'yup';
 import type { Asset } from './model';
 
 /**
  * `exact`: all bytes were read, and are the same. `ends`: size, beginning and end are the same, and not all of them were read whole, so
  * they may differ between. `open`: as `ends`, and those that were read differ, so it is not known of which the others are.
- * `equivalent`: the same frames of the same reel in another form.
+ * `equivalent`: the same frames of the same reel in another form. `near`: as long as each other, and nearly the same to look at, or to
+ * listen to where there is no picture.
  */
-export const TWIN_LIKENESSES = ['exact', 'ends', 'open', 'equivalent'] as const;
+export const TWIN_LIKENESSES = ['exact', 'ends', 'open', 'equivalent', 'near'] as const;
 export type TwinLikeness = (typeof TWIN_LIKENESSES)[number];
 
 export const twinListSchema = object({
@@ -43,9 +44,21 @@ export const keepTwinsSchema = object({
 }).noUnknown();
 export type KeepTwins = InferType<typeof keepTwinsSchema>;
 
+/** Assets that are near each other, and of several recordings all the same; or, with `apart` false, not. */
+export const partTwinsSchema = object({
+  assetIds: array(id.required())
+    .min(2, 'Choose at least two.')
+    .max(500, 'At most 500 at once.')
+    .required('Choose which are not the same.'),
+  apart: boolean().default(true),
+}).noUnknown();
+export type PartTwins = InferType<typeof partTwinsSchema>;
+
 /** Assets that are of one recording. */
 export interface TwinGroup {
   readonly likeness: TwinLikeness;
+  /** Of those that are `near`, how much of the pictures and of the sound is the same in all of them, 0 to 1; null where nothing tells. */
+  readonly same: { readonly picture: number | null; readonly sound: number | null } | null;
   /** Which of them is best kept: one that is there, and most is said of and made with. */
   readonly suggested: number;
   readonly twins: readonly {
@@ -56,6 +69,6 @@ export interface TwinGroup {
 
 export interface TwinList {
   readonly total: number;
-  /** Those that take most space first. */
+  /** Those that take most space first; those that are only near each other behind all others. */
   readonly groups: readonly TwinGroup[];
 }

@@ -186,6 +186,7 @@ describe('bodies that are wrong', () => {
     ],
     ['restore', { storageId: 1, assetIds: [] }, 'assetIds: Choose what is to be restored.'],
     ['twinList', { limit: 1000 }, 'limit: limit must be less than or equal to 100'],
+    ['partTwins', { assetIds: [1] }, 'assetIds: Choose at least two.'],
     ['keepTwins', { groups: [] }, 'groups: Choose what is merged.'],
     ['keepTwins', { groups: [{ others: [1] }] }, 'groups[0].keep: Choose which one is kept.'],
     ['keepTwins', { groups: [null] }, 'groups[0]: groups[0] cannot be null'],

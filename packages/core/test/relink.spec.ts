@@ -15,6 +15,7 @@ import {
   type Worth,
 } from '@larder/core/relink';
 import { bareOf, stemOf, tailOf } from '../src/relink/names';
+import type { Semblance } from '@larder/core/semblance';
 import { countingById } from '@larder/core/timecode';
 
 const counting = countingById('25');
@@ -130,7 +131,8 @@ describe('scoring a candidate', () => {
         .evidence.filter(({ agreement }) => agreement === 'unknown')
         .map(({ kind }) => kind),
     ).toEqual([
-      ...['checksum', 'fingerprint', 'timecode', 'duration', 'reel', 'rate', 'raster', 'channels', 'shot', 'modified'],
+      ...['checksum', 'fingerprint', 'picture', 'sound', 'timecode', 'duration', 'reel', 'rate', 'raster', 'channels'],
+      ...['shot', 'modified'],
     ]);
   });
 
@@ -162,6 +164,60 @@ describe('scoring a candidate', () => {
       expect(weights[0]).toBe(Math.max(...weights));
       expect(weights.at(-1)).toBeLessThanOrEqual(weights[0] as number);
     }
+  });
+});
+
+describe('what is seen and heard', () => {
+  const random = fc.sample(fc.uint8Array({ minLength: 320, maxLength: 320 }), { numRuns: 2, seed: 5 });
+  const words = fc.sample(fc.uint32Array({ minLength: 32, maxLength: 32 }), { numRuns: 2, seed: 6 });
+  const semblance = (picture: number | null, sound: number | null, lengthMs = 10_000): Semblance => ({
+    ...{ lengthMs, everyMs: 1000, picture: picture === null ? null : (random[picture] ?? null) },
+    sound: sound === null ? null : (words[sound] ?? null),
+  });
+  /** A clip without timecode and reel, and what somebody made of it and called otherwise. */
+  const quiet = (is: Semblance, changes: Partial<FileFacts> = {}) =>
+    with_({ startFrame: null, reel: null, shotMs: null, modifiedMs: null, semblance: is, ...changes });
+  const lost = quiet(semblance(0, 0));
+  const form = { path: 'Web/final.mp4', bytes: 9, fingerprint: 'f9', width: 960, height: 540 };
+
+  it('tells a recording in another form where nothing else does, by its pictures, or its sound', () => {
+    const copy = quiet(semblance(0, 0), form);
+    const { evidence, likeness } = score(lost, copy);
+    expect(likeness).toBe('equivalent');
+    expect(evidence.filter(({ kind }) => kind === 'picture' || kind === 'sound')).toEqual([
+      { kind: 'picture', agreement: 'agrees', expected: null, found: '100' },
+      { kind: 'sound', agreement: 'agrees', expected: null, found: '100' },
+    ]);
+    const sound = { ...{ counting: null, durationFrames: null, width: null, height: null } };
+    expect(score(quiet(semblance(null, 0), sound), quiet(semblance(null, 0), { ...form, ...sound })).likeness).toBe(
+      'equivalent',
+    );
+  });
+
+  it('is compared whatever it is called, where it is known to be near', () => {
+    const candidate = { key: 'it', facts: quiet(semblance(0, 0), form) };
+    expect(planRelink([lostOf(lost)], [candidate])[0]?.matches).toEqual([]);
+    const [match] = planRelink([lostOf(lost)], [{ ...candidate, near: [1] }])[0]?.matches ?? [];
+    expect(match).toMatchObject({ key: 'it', likeness: 'equivalent' });
+    expect(match?.probability).toBeGreaterThan(0.5);
+  });
+
+  it('tells another take of the same name and length', () => {
+    const other = quiet(semblance(1, 1), { path: 'B/A001C003.mov', fingerprint: 'f2', bytes: 7 });
+    expect(score(lost, other).likeness).toBe('lookalike');
+    const bare = ({ semblance: _of, ...facts }: FileFacts): FileFacts => facts;
+    expect(chance(lost, other)).toBeLessThan(chance(bare(lost), bare(other)) / 10);
+    // The same set-up once more: it looks alike, and something else is said.
+    const again = quiet(semblance(0, 1), { path: 'B/A001C003.mov', fingerprint: 'f2', bytes: 7 });
+    expect(chance(lost, again)).toBeLessThan(chance(lost, quiet(semblance(0, 0), { ...form, path: again.path })));
+  });
+
+  it('says nothing against what timecode says, nor of what is shorter', () => {
+    const elsewhere = with_({ ...form, startFrame: 5, semblance: semblance(0, 0) });
+    expect(score(with_({ semblance: semblance(0, 0) }), elsewhere).likeness).toBe('lookalike');
+    const part = quiet(semblance(0, 0, 9000), { ...form, durationFrames: 225 });
+    const { evidence, likeness } = score(lost, part);
+    expect([likeness, evidence.find(({ kind }) => kind === 'picture')?.agreement]).toEqual(['lookalike', 'unknown']);
   });
 });
 

@@ -242,13 +242,24 @@ export interface MakeClip {
   readonly reel?: string;
   readonly size?: string;
   readonly tone?: number;
+  /** What is drawn, by the name that ffmpeg has for it. */
+  readonly picture?: 'testsrc2' | 'testsrc' | 'smptebars';
   readonly more?: readonly string[];
 }
 
 /** A small moving picture with a tone, made by ffmpeg. */
 export function makeClip(
   path: string,
-  { seconds = 1, rate = '25', timecode, reel, size = '128x72', tone = 440, more = [] }: MakeClip = {},
+  {
+    seconds = 1,
+    rate = '25',
+    timecode,
+    reel,
+    size = '128x72',
+    tone = 440,
+    picture = 'testsrc2',
+    more = [],
+  }: MakeClip = {},
 ): void {
   mkdirSync(dirname(path), { recursive: true });
   const metadata = [
@@ -257,7 +268,7 @@ export function makeClip(
   ];
   execFileSync('ffmpeg', [
     ...'-v error -y -f lavfi -i'.split(' '),
-    `testsrc2=s=${size}:r=${rate}:d=${seconds}`,
+    `${picture}=s=${size}:r=${rate}:d=${seconds}`,
     '-f',
     'lavfi',
     '-i',

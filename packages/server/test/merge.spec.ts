@@ -64,7 +64,9 @@ beforeAll(async () => {
   mkdirSync(join(shelf, 'copy'));
   copyFileSync(join(shelf, 'card/A001C001.mov'), join(shelf, 'copy/again.mov'));
   clip('edit/A001C001.mov', 500);
-  makeClip(join(shelf, 'card/B001C001.mov'), { seconds: 1, reel: 'B001', timecode: '02:00:00:00', tone: 400 });
+  makeClip(join(shelf, 'card/B001C001.mov'), {
+    ...{ seconds: 1, reel: 'B001', timecode: '02:00:00:00', tone: 400, picture: 'smptebars' },
+  });
   ({ storageId } = await scanned(manager, 'Shelf', shelf));
   await allJobsEnded(manager);
   [first, second, other, alone] = (await Promise.all(
@@ -279,7 +281,9 @@ describe('one of twins that is kept', () => {
 
   it('refuses what is not of one recording, what is not there, and who may not', async () => {
     expect(await manager.refused('keepTwins', { groups: [{ keep: first, others: [alone] }] })).toMatchObject({
-      error: { reason: `#${first} and #${alone} are not of one recording any more. Nothing was merged.` },
+      error: {
+        reason: `#${first} and #${alone} are not known to be of one recording, or not any more. Nothing was merged.`,
+      },
     });
     expect(await manager.refused('keepTwins', { groups: [{ keep: first, others: [first] }] })).toMatchObject({
       status: 422,

@@ -12,11 +12,13 @@ let shelf: string;
 let id: number;
 
 const put = (path: string, number: number) => writeFileSync(join(shelf, path), wave(number));
+const allIds = async (): Promise<readonly number[]> => {
+  const { revision: atLeast } = await manager.call('rows', { ids: [] });
+  return (await manager.call('searchIds', { query: 'storage:Shelf', atLeast })).ids;
+};
 /** How the originals are by their paths, as everybody sees them. */
 const states = async () => {
-  const { revision: atLeast } = await manager.call('rows', { ids: [] });
-  const { ids } = await manager.call('searchIds', { query: 'storage:Shelf', atLeast });
-  const { assets } = await manager.call('rows', { ids });
+  const { assets } = await manager.call('rows', { ids: await allIds() });
   return Object.fromEntries(assets.map(({ path, state }) => [path, state]));
 };
 const looks = async () => (await manager.call('jobs', null)).jobs.filter(({ kind }) => kind === 'presence');
@@ -48,6 +50,12 @@ describe('a look whether all is there', () => {
     await manager.call('checkPresence', null);
     await allJobsEnded(manager);
     expect(await states()).toEqual({ 'a/T1.wav': 'online', 'a/T2.wav': 'online', 'b/T3.wav': 'online' });
+    // It was there when it was looked at, and that is when it was seen last.
+    const [{ id: one = 0 } = {}] = (await manager.call('rows', { ids: await allIds() })).assets.filter(
+      ({ path }) => path === 'a/T1.wav',
+    );
+    const lastEnded = Math.max(...(await looks()).map(({ endedMs }) => endedMs ?? 0));
+    expect((await manager.call('lastSeen', null, one)).seenMs).toBe(lastEnded);
     // The folder was not scanned by it: what is new there is still said to be.
     expect((await browse('b')).counts.new).toBe(1);
   });

@@ -263,6 +263,33 @@ describe('the health of the library', () => {
     expect(plan.items.map(({ assetId }) => assetId)).toEqual([cut?.id]);
   });
 
+  it('counts nothing as lost that is on a storage which is away', async () => {
+    const states = (state: string) =>
+      until(`the storage to be ${state}`, async () =>
+        (await manager.call('storages', null)).storages.every((each) => each.state === state),
+      );
+    const listed = async () =>
+      (
+        await manager.call('restoreList', {
+          ...{ plan: null, isCut: false, handlesSeconds: 1, offset: 0, limit: 10 },
+          lost: { of: 'everything', id: null, folder: '', assetIds: [] },
+        })
+      ).total;
+    expect(await listed()).toBeGreaterThan(0);
+    renameSync(shelf, `${shelf}.away`);
+    await states('offline');
+    const { away, folders } = await manager.call('health', null);
+    expect([folders, away.map(({ storage }) => storage)]).toEqual([[], ['Shelf']]);
+    const [project] = (await manager.call('projects', null)).projects;
+    expect(project).toMatchObject({ broken: 0, stringOuts: [{ broken: 0 }] });
+    expect((await manager.call('bins', null)).bins.filter(({ broken }) => broken > 0)).toEqual([]);
+    expect(await listed()).toBe(0);
+    renameSync(`${shelf}.away`, shelf);
+    await states('online');
+    expect((await manager.call('projects', null)).projects).toMatchObject([{ broken: 1 }]);
+    expect(await listed()).toBeGreaterThan(0);
+  });
+
   it('tells of one where it was seen last, when, and how all else in its folder is', async () => {
     const [one] = await find('name:A002C003');
     const seen = await manager.call('lastSeen', null, one?.id);

@@ -1,3 +1,4 @@
+import type { Semblance } from '../semblance';
 import type { Counting } from '../timecode';
 
 /** What is known of a file; null where it is not known. Both the lost original and each candidate are described so. */
@@ -21,4 +22,6 @@ export interface FileFacts {
   readonly channels: number | null;
   /** When it was recorded, as the file says. */
   readonly shotMs: number | null;
+  /** What it looks and sounds like, as far as that is known and anything else does not tell. */
+  readonly semblance?: Semblance | null;
 }

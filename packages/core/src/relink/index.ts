@@ -1,7 +1,7 @@
 /** Finding lost originals again: evidence, scores, plans for many at once, and what became of whole folders. */
 export { assigned, type Worth } from './assignment';
 export type { FileFacts } from './facts';
-export { beginningOf } from './names';
+export { bareOf, beginningOf } from './names';
 export {
   meetings,
   MOST_MEETING,

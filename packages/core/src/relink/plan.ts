@@ -4,6 +4,7 @@ import { bareOf, stemOf } from './names';
 import {
   blocksOf,
   findingsOf,
+  haveSamePrint,
   likenessOf,
   LIKENESSES,
   printOf,
@@ -26,6 +27,8 @@ export interface Candidate {
   /** Whatever tells the candidate apart for the caller, a path for instance. */
   readonly key: string;
   readonly facts: FileFacts;
+  /** The lost assets that it nearly looks or sounds like, so that it is compared with them whatever it is called. */
+  readonly near?: readonly number[];
 }
 
 export interface Match extends Score {
@@ -119,7 +122,7 @@ export function planRelink(
       const probability = pair.isBlocked ? 0 : Math.exp(pair.strength) / whole;
       const { facts: found, key } = candidates[pair.candidate] as Candidate;
       // Of files that begin and end alike it may be any, however little speaks for it.
-      const isKept = pair.isPointed || pair.likeness !== 'lookalike' || isAlike(facts, found);
+      const isKept = pair.isPointed || pair.likeness !== 'lookalike' || haveSamePrint(facts, found);
       if (!isKept && Math.exp(pair.strength) / whole < MIN_PROBABILITY) return [];
       return [{ key, probability, ...score(facts, found, used, shared.has(printOf(facts))) }];
     });
@@ -135,19 +138,26 @@ function pairsOf(
   shared: ReadonlySet<string | null>,
 ): Pair[][] {
   const met = meetings(lost, candidates);
+  const near = new Map<number, number[]>();
+  candidates.forEach((candidate, at) => {
+    for (const assetId of candidate.near ?? []) near.set(assetId, [...(near.get(assetId) ?? []), at]);
+  });
   const shown = pointed ? candidates.findIndex(({ key }) => key === pointed.key) : -1;
   return lost.map(({ assetId, facts, used }, at) => {
     const isPointed = shown >= 0 && assetId === pointed?.assetId;
     const areEndsShared = shared.has(printOf(facts));
-    return Array.from(new Set([...(met[at] ?? []), ...(isPointed ? [shown] : [])]), (candidate): Pair => {
-      const { facts: found } = candidates[candidate] as Candidate;
-      return {
-        ...{ lost: at, candidate, isPointed: isPointed && candidate === shown },
-        likeness: likenessOf(facts, found, areEndsShared),
-        strength: strengthOf(findingsOf(facts, found, areEndsShared)),
-        isBlocked: blocksOf(facts, found, used).length > 0,
-      };
-    });
+    return Array.from(
+      new Set([...(met[at] ?? []), ...(near.get(assetId) ?? []), ...(isPointed ? [shown] : [])]),
+      (candidate): Pair => {
+        const { facts: found } = candidates[candidate] as Candidate;
+        return {
+          ...{ lost: at, candidate, isPointed: isPointed && candidate === shown },
+          likeness: likenessOf(facts, found, areEndsShared),
+          strength: strengthOf(findingsOf(facts, found, areEndsShared)),
+          isBlocked: blocksOf(facts, found, used).length > 0,
+        };
+      },
+    );
   });
 }
 
@@ -169,8 +179,6 @@ export function sharedPrints(lost: readonly LostFile[], candidates: readonly Can
   for (const { facts } of candidates) note(found, facts, facts.path);
   return shared;
 }
-
-const isAlike = (a: FileFacts, b: FileFacts): boolean => printOf(a) !== null && printOf(a) === printOf(b);
 
 /** Which candidates each lost file meets anywhere, by their places. */
 export function meetings(lost: readonly Pick<LostFile, 'facts'>[], candidates: readonly Candidate[]): Set<number>[] {

@@ -1,5 +1,6 @@
 import { formatTimecode } from '../timecode';
 import { fold } from '../fields';
+import { areNear, distanceOf, isSame, LENGTH_TOLERANCE_MS, type Sense } from '../semblance';
 import type { FileFacts } from './facts';
 import { bareOf, nameOf, stemOf, tailOf } from './names';
 import { BIAS, EVIDENCE_KINDS, WEIGHTS, type EvidenceKind } from './weights';
@@ -27,7 +28,7 @@ export interface Score {
 
 type Reader = (facts: FileFacts) => string | null;
 
-const READERS: Readonly<Record<EvidenceKind, Reader>> = {
+const READERS: Readonly<Record<Exclude<EvidenceKind, Sense>, Reader>> = {
   checksum: (facts) => facts.checksum,
   fingerprint: (facts) => facts.fingerprint,
   size: (facts) => String(facts.bytes),
@@ -51,7 +52,25 @@ const secondOf = (ms: number | null): string | null =>
 /** Whatever people write in either case. */
 const FOLDED: ReadonlySet<EvidenceKind> = new Set(['name', 'reel', 'folder']);
 
-function agreementOf(kind: EvidenceKind, expected: FileFacts, candidate: FileFacts): Agreement {
+/** Of what is seen and heard, how many in a hundred bits are the same. */
+function senseEvidence(kind: Sense, expected: FileFacts, candidate: FileFacts): Evidence {
+  const distance = differenceOf(kind, expected, candidate);
+  const is = isSame(kind, distance);
+  return {
+    ...{ kind, agreement: is === null ? 'unknown' : is ? 'agrees' : 'disagrees', expected: null },
+    found: distance === null ? null : String(Math.round(100 * (1 - distance))),
+  };
+}
+
+/** By how much two files differ in what is seen or heard; null where it is not known, or they are not as long as each other. */
+function differenceOf(kind: Sense, { semblance: a }: FileFacts, { semblance: b }: FileFacts): number | null {
+  if (!a || !b || Math.abs(a.lengthMs - b.lengthMs) > LENGTH_TOLERANCE_MS) return null;
+  return distanceOf(a, b)[kind];
+}
+
+const isSense = (kind: EvidenceKind): kind is Sense => kind === 'picture' || kind === 'sound';
+
+function agreementOf(kind: Exclude<EvidenceKind, Sense>, expected: FileFacts, candidate: FileFacts): Agreement {
   const [want, have] = [READERS[kind](expected), READERS[kind](candidate)];
   if (want === null || have === null) return 'unknown';
   return (FOLDED.has(kind) ? fold(want) === fold(have) : want === have) ? 'agrees' : 'disagrees';
@@ -67,10 +86,14 @@ export function score(
   used: UsedRange | null = null,
   areEndsShared = false,
 ): Score {
-  const evidence = EVIDENCE_KINDS.map((kind): Evidence => ({
-    ...{ kind, agreement: agreementOf(kind, expected, candidate) },
-    ...{ expected: READERS[kind](expected), found: READERS[kind](candidate) },
-  }));
+  const evidence = EVIDENCE_KINDS.map((kind): Evidence =>
+    isSense(kind)
+      ? senseEvidence(kind, expected, candidate)
+      : {
+          ...{ kind, agreement: agreementOf(kind, expected, candidate) },
+          ...{ expected: READERS[kind](expected), found: READERS[kind](candidate) },
+        },
+  );
   return {
     likeness: likenessOf(expected, candidate, areEndsShared),
     evidence,
@@ -87,24 +110,38 @@ const sameTime = (a: FileFacts, b: FileFacts) => ({
 });
 
 /**
- * What kind of likeness it is. `areEndsShared`: other recordings have the same size and ends, as files of one take that hold a track each
+ * What kind of likeness it is; of what has no timecode of its own, by what is seen and heard. `areEndsShared`: other recordings have the same size and ends, as files of one take that hold a track each
  * and begin and end in silence; so that these do not tell which of them it is.
  */
 export function likenessOf(expected: FileFacts, candidate: FileFacts, areEndsShared = false): Likeness {
   const { length, rate, start } = sameTime(expected, candidate);
   const whole = same(expected.checksum, candidate.checksum);
-  const ends = !areEndsShared && printOf(expected) !== null && printOf(expected) === printOf(candidate);
+  const ends = !areEndsShared && haveSamePrint(expected, candidate);
   // Files of one size whose ends are alike may differ between them. A reel does not tell: people edit it, and names give it.
   if (whole ?? (ends && ![length, rate, start].includes(false))) return 'exact';
+  if (isSeenSame(expected, candidate)) return 'equivalent';
   if (rate !== true || start !== true || length !== true) return 'lookalike';
   // Every card of a day may begin at the same hour: what is said to be another reel, and called otherwise, is another recording.
   const reel = same(foldedOf(expected.reel), foldedOf(candidate.reel));
   return reel === false && bareOf(expected.path) !== bareOf(candidate.path) ? 'lookalike' : 'equivalent';
 }
 
+/** Whether pictures, or sound where there are none, say that it is the same stretch of time, and nothing says that it is not. */
+function isSeenSame(expected: FileFacts, candidate: FileFacts): boolean {
+  const [a, b] = [expected.semblance, candidate.semblance];
+  if (!a || !b || !areNear(a, b)) return false;
+  const { length, rate } = sameTime(expected, candidate);
+  // Sound that was coded anew is longer by what fills up its last block.
+  return (
+    rate !== false && (length !== false || !a.picture) && same(toldStart(expected), toldStart(candidate)) !== false
+  );
+}
+
 /** Size and ends of a file, as far as they are known. */
 export const printOf = ({ bytes, fingerprint }: Pick<FileFacts, 'bytes' | 'fingerprint'>): string | null =>
   fingerprint === null ? null : `${fingerprint} ${bytes}`;
+
+export const haveSamePrint = (a: FileFacts, b: FileFacts): boolean => printOf(a) !== null && printOf(a) === printOf(b);
 
 const foldedOf = (text: string | null): string | null => (text === null ? null : fold(text));
 
@@ -156,8 +193,12 @@ function timeOf(expected: FileFacts, candidate: FileFacts): Findings['time'] {
   return isWithin(candidate, expected) || isWithin(expected, candidate) ? 'within' : 'otherStart';
 }
 
+const sense = (kind: Sense, expected: FileFacts, candidate: FileFacts): 'same' | 'other' | null =>
+  either(isSame(kind, differenceOf(kind, expected, candidate)));
+
 /** What begins at nought has no timecode of its own, or it was lost on the way. */
-const toldStart = ({ startFrame }: FileFacts): number | null => (startFrame === 0 ? null : startFrame);
+export const toldStart = ({ startFrame }: Pick<FileFacts, 'startFrame'>): number | null =>
+  startFrame === 0 ? null : startFrame;
 
 /** Whether one covers part of the time of the other, and nothing else. */
 function isWithin(part: FileFacts, whole: FileFacts): boolean {
@@ -183,6 +224,8 @@ export function findingsOf(expected: FileFacts, candidate: FileFacts, areEndsSha
   return {
     content: contentOf(expected, candidate, areEndsShared),
     time: timeOf(expected, candidate),
+    picture: sense('picture', expected, candidate),
+    sound: sense('sound', expected, candidate),
     reel: either(same(foldedOf(expected.reel), foldedOf(candidate.reel))),
     name: nameFinding(expected, candidate),
     folder: tail > 1 ? 'several' : tail === 1 ? 'one' : 'none',

@@ -5,6 +5,7 @@ import { healthOf, lastSeenOf } from '../store/health';
 import { StorageRow } from '../store/models';
 import { decideRelink, queueMend, relinkItems, relinkPlan } from '../store/relink-plans';
 import { queueRestore, restoreList, takenRestoreList } from '../store/restore-list';
+import { partTwins } from '../store/semblances';
 import { keepTwins, twinList } from '../store/twin-groups';
 import type { Services } from './handlers';
 import { signedIn, type Handlers } from './router';
@@ -22,7 +23,8 @@ type RelinkRoutes =
   | 'takeRestoreList'
   | 'restore'
   | 'twinList'
-  | 'keepTwins';
+  | 'keepTwins'
+  | 'partTwins';
 
 /** Somebody waits for it. */
 const PRIORITY = 60;
@@ -73,6 +75,7 @@ export function relinkHandlers(
     takeRestoreList: ({ body }) => takenRestoreList(db, archive, body),
     restore: ({ body, person }) => told(queueRestore(db, archive, signedIn(person).id, body)),
     twinList: ({ body }) => twinList(db, body),
+    partTwins: ({ body, person }) => partTwins(db, signedIn(person).id, body),
     keepTwins: ({ body, person }) => told(keepTwins(db, signedIn(person).id, body)),
   };
 }

@@ -1,3 +1,4 @@
+import { gathered } from '@larder/core/gather';
 import {
   isNamed,
   passesOver,
@@ -5,6 +6,7 @@ import {
   ruleKey,
   ruleOf,
   rulesIn,
+  toldStart,
   type FileFacts,
   type MoveRule,
   type Place,
@@ -23,6 +25,7 @@ import type { StorageRow } from '../store/models';
 import { below, catalogued } from '../store/relink-candidates';
 import { writePlan, type FoundRules } from '../store/relink-plans';
 import { lostAmong } from '../store/relink-scope';
+import { nearPairsOf, semblancesOf } from '../store/semblances';
 import { untouchedAssets } from '../store/usage';
 import type { JobContext } from './context';
 import { predicted } from './predicted';
@@ -62,7 +65,8 @@ export async function findMissing(context: JobContext): Promise<Record<string, u
 }
 
 async function keepPlan({ db, job }: JobContext, search: Search): Promise<FoundRules> {
-  const { accepts, candidates, looked, lost, pointed, rule } = search;
+  const { accepts, looked, pointed, rule } = search;
+  const { candidates, lost } = await withSemblances(db, search);
   const plan = planRelink(lost, candidates, pointed);
   const rules = rulesOf(lost, plan, rule);
   const matches = await matchesOf(db, plan, candidates);
@@ -79,6 +83,40 @@ async function keepPlan({ db, job }: JobContext, search: Search): Promise<FoundR
     })),
   );
   return { looked, rules: rules.all };
+}
+
+/** What lost originals and candidates look and sound like, where timecode does not tell of it, and which are near each other. */
+async function withSemblances(
+  db: JobContext['db'],
+  { candidates, lost }: Pick<Search, 'candidates' | 'lost'>,
+): Promise<Pick<Search, 'candidates' | 'lost'>> {
+  const quiet = lost.filter(({ facts }) => toldStart(facts) === null).map(({ assetId }) => assetId);
+  if (quiet.length === 0) return { candidates, lost };
+  const ids = new Set(quiet);
+  const pairs = (await nearPairsOf(db, quiet)).flatMap(({ assetId, otherId }) => [
+    { owner: otherId, to: assetId },
+    { owner: assetId, to: otherId },
+  ]);
+  const near = gathered(
+    pairs.filter(({ to }) => ids.has(to)),
+    ({ owner }) => owner,
+  );
+  const seenIn = ({ facts, isItsFile, owner }: FoundCandidate): number | null =>
+    isItsFile && toldStart(facts) === null ? owner : null;
+  const owners = candidates.flatMap((candidate) => seenIn(candidate) ?? []);
+  const semblances = await semblancesOf(db, [...new Set([...quiet, ...owners])]);
+  const seen = (facts: FileFacts, id: number | null): FileFacts => {
+    const semblance = id === null ? undefined : semblances.get(id);
+    return semblance ? { ...facts, semblance } : facts;
+  };
+  return {
+    lost: lost.map((file) => ({ ...file, facts: seen(file.facts, file.assetId) })),
+    candidates: candidates.map((candidate) => ({
+      ...candidate,
+      facts: seen(candidate.facts, seenIn(candidate)),
+      near: (near.get(seenIn(candidate) ?? 0) ?? []).map(({ to }) => to),
+    })),
+  };
 }
 
 /** What is known of missing originals, and how much of each is used. */
@@ -108,7 +146,7 @@ async function everywhere(context: JobContext, asked: FindMissing): Promise<Sear
   };
   // What the catalogue has is told at once, while the disks are still walked.
   const told = known.map(({ assetId: owner, facts, storage, storageId }): FoundCandidate => ({
-    ...{ key: placeKey({ storageId, path: facts.path }), storageId, storage, owner, facts },
+    ...{ key: placeKey({ storageId, path: facts.path }), storageId, storage, owner, isItsFile: true, facts },
   }));
   await keepPlan(context, { ...search, candidates: told, looked: 0 });
   report({ message: 'What is catalogued is looked through; now the rest' });

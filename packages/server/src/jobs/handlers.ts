@@ -1,6 +1,6 @@
 import type { MezzanineCodec } from '@larder/core/ingest';
 import { formatTimecode } from '@larder/core/timecode';
-import { countingOf, type JobKind, type RenditionKind } from '@larder/contract';
+import { countingOf, type Asset, type JobKind, type RenditionKind } from '@larder/contract';
 import type { Original } from '../media/ffmpeg';
 import { makeMezzanine } from '../media/mezzanine';
 import { makePoster, makeRenditions, type Made } from '../media/renditions';
@@ -10,6 +10,7 @@ import { write } from '../store/change-feed';
 import { notFound } from '../store/errors';
 import { originalPath } from '../store/locations';
 import { AssetRow, RenditionRow } from '../store/models';
+import { compare, compareAll } from './compare';
 import { findMissing } from './find-missing';
 import { ingest } from './ingest';
 import { recognise } from './recognise';
@@ -56,13 +57,23 @@ async function record({ db }: JobContext, { asset }: Original, made: Made, exten
   });
 }
 
-/** One thing made of an original, with its frames told as they are done. */
+/** The asset as it is with what was just made of it. */
+const withMade = (asset: Asset, { renditions }: Made): Asset => ({
+  ...asset,
+  renditions: [...asset.renditions, ...renditions.map(([kind]) => kind)],
+});
+
+/** One thing made of an original, with its frames told as they are done; what was made of all of it is compared with others. */
 const making =
-  (make: (context: JobContext, original: Original) => Promise<Made & { readonly extension?: string }>): Handler =>
+  (
+    make: (context: JobContext, original: Original) => Promise<Made & { readonly extension?: string }>,
+    { compares = false } = {},
+  ): Handler =>
   async (context) => {
     const original = await originalOf(context);
     context.report({ total: original.asset.durationFrames });
     const made = await make(context, original);
+    if (compares) await compare(context, withMade(original.asset, made));
     await record(context, original, made, made.extension);
     if (made.frames !== null) context.report({ done: made.frames, total: made.frames });
     return null;
@@ -89,7 +100,10 @@ export const HANDLERS: Readonly<Record<JobKind, Handler>> = {
   poster: making(async (context, original) =>
     single('poster', await makePoster(original, context.store, progressOf(context))),
   ),
-  renditions: making((context, original) => makeRenditions(original, context.store, progressOf(context))),
+  renditions: making((context, original) => makeRenditions(original, context.store, progressOf(context)), {
+    compares: true,
+  }),
+  compare: compareAll,
   mezzanine: making(async (context, original) => {
     const { asset } = original;
     const counting = countingOf(asset);

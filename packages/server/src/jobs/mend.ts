@@ -9,6 +9,7 @@ import { queueVerify } from '../store/fixity';
 import type { StorageRow } from '../store/models';
 import { relink, type Link } from '../store/relink';
 import { acceptedOf, noteTrouble, noteVerified, type Accepted } from '../store/relink-plans';
+import { semblancesOf } from '../store/semblances';
 import { lookAtStorage } from '../store/storages';
 import { usedRanges } from '../store/usage';
 import { wordJobError, type JobContext } from './context';
@@ -24,7 +25,12 @@ export async function mend(context: JobContext): Promise<Record<string, unknown>
   const accepted = await acceptedOf(db, planId);
   report({ done: 0, total: accepted.length });
   const ids = accepted.map(({ assetId }) => assetId);
-  const [lost, used] = await Promise.all([factsOf(db, ids), usedRanges(db, ids)]);
+  const owners = accepted.flatMap(({ takesIn }) => takesIn ?? []);
+  const [lost, used, semblances] = await Promise.all([
+    factsOf(db, ids),
+    usedRanges(db, ids),
+    semblancesOf(db, [...ids, ...owners]),
+  ]);
   const folders = new Folders();
   const taken = new Map<string, number>();
   const links: Link[] = [];
@@ -38,7 +44,16 @@ export async function mend(context: JobContext): Promise<Record<string, unknown>
       taken.set(placeKey(each), each.assetId);
       const facts = lost.get(each.assetId);
       if (!facts) throw refused('The asset has been taken away.');
-      links.push(await opened(each, facts, { folders, used: used.get(each.assetId) ?? null, signal }));
+      const semblance = semblances.get(each.assetId) ?? null;
+      // It was looked at when it was catalogued; that it is still that file, is told by what is read of it now.
+      const found = semblances.get(each.takesIn ?? 0) ?? null;
+      links.push(
+        await opened(
+          each,
+          { ...facts, semblance },
+          { folders, semblance: found, used: used.get(each.assetId) ?? null, signal },
+        ),
+      );
     } catch (error) {
       signal.throwIfAborted();
       await refuseIfAway(await folders.storage(each.storageId));
@@ -93,6 +108,8 @@ class Folders {
 
 interface Opening {
   readonly folders: Folders;
+  /** What the file looks and sounds like, as far as that is known. */
+  readonly semblance: FileFacts['semblance'];
   readonly used: UsedRange | null;
   readonly signal: AbortSignal;
 }
@@ -100,13 +117,13 @@ interface Opening {
 async function opened(
   { assetId, path, storageId, takesIn }: Accepted,
   lost: FileFacts,
-  { folders, signal, used }: Opening,
+  { folders, semblance = null, signal, used }: Opening,
 ): Promise<Link> {
   const storage = await folders.storage(storageId);
   const item = await folders.item(storage, path);
   if (!item) throw refused(`${basename(path)} is not in ${storage.name} any more.`);
   const probed = await probeItem(storage.rootPath, item, signal);
-  const { blockedBy, ...link } = linkTo({ assetId, facts: lost, used }, { storageId, item, probed });
+  const { blockedBy, ...link } = linkTo({ assetId, facts: lost, used }, { storageId, item, probed }, { semblance });
   if (blockedBy.length > 0)
     throw refused(`${basename(path)} cannot stand in for ${basename(lost.path)}: its ${ruledOutBy(blockedBy)} it out.`);
   return { ...link, takesIn };

@@ -15,7 +15,7 @@ import { countingForRate } from '@larder/core/timecode';
 import { probeItem, type Probed } from '../media/probe';
 import { ToolError } from '../media/run';
 import { walkFolder, whereabouts } from '../media/walk';
-import { select } from '../store/database';
+import { pieces, select } from '../store/database';
 import { notFound, refused } from '../store/errors';
 import { StorageRow } from '../store/models';
 import type { Link } from '../store/relink';
@@ -98,6 +98,8 @@ interface Owner {
   readonly id: number;
   readonly bytes: number;
   readonly modifiedMs: number;
+  /** Whether it is the asset's own file or as long as that. Another place may hold the asset in another form. */
+  readonly isItsFile: boolean;
 }
 
 export interface OwnedFile extends FoundFile {
@@ -111,15 +113,18 @@ export interface FoundCandidate extends Candidate {
   readonly storage: string;
   /** The asset that has it; null for none. */
   readonly owner: number | null;
+  /** Whether what is known of the owner's file is known of this one. */
+  readonly isItsFile: boolean;
 }
 
 export const candidateOf = ({ item, owner, storage }: OwnedFile, facts: FileFacts): FoundCandidate => ({
   ...{ key: placeKey({ storageId: storage.id, path: item.path }), storageId: storage.id, storage: storage.name },
-  ...{ owner: owner?.id ?? null, facts: { ...facts, path: item.path } },
+  ...{ owner: owner?.id ?? null, isItsFile: owner?.isItsFile ?? false, facts: { ...facts, path: item.path } },
 });
 
+/** Whether what the catalogue says of the owner's file holds for this one. */
 export const isAsCatalogued = ({ item, owner }: OwnedFile): boolean =>
-  owner !== null && owner.bytes === item.bytes && owner.modifiedMs === item.modifiedMs;
+  owner !== null && owner.isItsFile && owner.bytes === item.bytes && owner.modifiedMs === item.modifiedMs;
 
 /** So many places are asked for at once. */
 const OWNERS_AT_ONCE = 900;
@@ -127,15 +132,17 @@ const OWNERS_AT_ONCE = 900;
 /** Which assets have some files of one storage, as their own or as another place. */
 export async function withOwners(db: Sequelize, files: readonly FoundFile[]): Promise<OwnedFile[]> {
   const owned: OwnedFile[] = [];
-  for (let start = 0; start < files.length; start += OWNERS_AT_ONCE) {
-    const some = files.slice(start, start + OWNERS_AT_ONCE).map((file) => ({ file, hash: pathHash(file.item.path) }));
-    const rows = await select<Owner & { readonly hash: string }>(
+  for (const part of pieces(files, OWNERS_AT_ONCE)) {
+    const some = part.map((file) => ({ file, hash: pathHash(file.item.path) }));
+    const rows = await select<Omit<Owner, 'isItsFile'> & { readonly hash: string; readonly isItsFile: number }>(
       db,
-      `SELECT id, bytes, modified_ms AS modifiedMs, path_hash AS hash FROM asset WHERE storage_id = :storageId AND path_hash IN (:hashes)
-       UNION ALL SELECT asset_id, bytes, modified_ms, path_hash FROM asset_location WHERE storage_id = :storageId AND path_hash IN (:hashes)`,
+      `SELECT id, bytes, modified_ms AS modifiedMs, 1 AS isItsFile, path_hash AS hash FROM asset WHERE storage_id = :storageId AND path_hash IN (:hashes)
+       UNION ALL SELECT l.asset_id, l.bytes, l.modified_ms, l.bytes = a.bytes, l.path_hash FROM asset_location l JOIN asset a ON a.id = l.asset_id WHERE l.storage_id = :storageId AND l.path_hash IN (:hashes)`,
       { storageId: some[0]?.file.storage.id, hashes: some.map(({ hash }) => hash) },
     );
-    const owners = new Map(rows.map(({ hash, ...owner }) => [hash, owner]));
+    const owners = new Map(
+      rows.map(({ hash, isItsFile, ...owner }) => [hash, { ...owner, isItsFile: Boolean(Number(isItsFile)) }]),
+    );
     owned.push(...some.map(({ file, hash }) => ({ ...file, owner: owners.get(hash) ?? null })));
   }
   return owned;
@@ -161,11 +168,11 @@ export async function openFiles(
     }
   };
   const candidates: FoundCandidate[] = [];
-  for (let start = 0; start < files.length; start += OPENED_AT_ONCE) {
+  let done = 0;
+  for (const some of pieces(files, OPENED_AT_ONCE)) {
     signal.throwIfAborted();
-    const some = files.slice(start, start + OPENED_AT_ONCE);
     candidates.push(...(await Promise.all(some.map(open))).flat());
-    report({ done: start + some.length });
+    report({ done: (done += some.length) });
   }
   return candidates;
 }

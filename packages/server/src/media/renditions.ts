@@ -11,6 +11,9 @@ import { heard, merged, streamsOf, weighed } from './sound-streams';
 
 /** Columns of a filmstrip: enough to find a shot by moving over a thumbnail. */
 export const FILMSTRIP_FRAMES = 20;
+/** Frames from one column of it to the next. */
+export const filmstripStep = (frames: number | null): number =>
+  Math.max(1, Math.ceil(Math.max(1, frames ?? 1) / FILMSTRIP_FRAMES));
 const FILMSTRIP_WIDTH = 288;
 const POSTER_WIDTH = 480;
 const PROXY_WIDTH = 960;
@@ -193,7 +196,7 @@ class OneDecode {
 
   private graph(): string[] {
     const { asset } = this;
-    const step = Math.max(1, Math.ceil(Math.max(1, asset.durationFrames ?? 1) / FILMSTRIP_FRAMES));
+    const step = filmstripStep(asset.durationFrames);
     const picture = hasPicture(asset)
       ? [
           `[0:v:0]${prepared(asset, 'split=3[v1][v2][v3]')}`,

@@ -89,6 +89,12 @@ export class AlikeAssets {
     return this.keys.has(id);
   }
 
+  /** Whether two assets are alike. */
+  areTogether(one: number, other: number): boolean {
+    const key = this.keys.get(one);
+    return key !== undefined && key === this.keys.get(other);
+  }
+
   get ids(): readonly number[] {
     return [...this.keys.keys()];
   }

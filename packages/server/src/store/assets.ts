@@ -12,7 +12,7 @@ import {
   type Sound,
   type StorageState,
 } from '@larder/contract';
-import { fromJson, select, selectByIds } from './database';
+import { ASSETS_BY_PARENT, fromJson, select, selectByIds } from './database';
 import { posterChoice } from './posters';
 import type { Gap, KnownState } from '@larder/core/shelf';
 
@@ -311,11 +311,9 @@ export const assetsTagged = async (db: Sequelize, tagId: number, afterId: number
 export const partsOf = async (db: Sequelize, ids: readonly number[]): Promise<number[]> =>
   ids.length === 0
     ? []
-    : (
-        await select<{ id: number }>(db, 'SELECT id FROM asset FORCE INDEX (by_parent) WHERE parent_id IN (:ids)', {
-          ids,
-        })
-      ).map(({ id }) => id);
+    : (await select<{ id: number }>(db, `SELECT id FROM ${ASSETS_BY_PARENT} WHERE parent_id IN (:ids)`, { ids })).map(
+        ({ id }) => id,
+      );
 
 /** Counts up whenever `searchDocument` says something else of the same asset: what was kept of the index is made anew then. */
 export const DOCUMENTS_VERSION = 5;

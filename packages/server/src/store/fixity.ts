@@ -56,7 +56,10 @@ export async function lastHashOf(db: Sequelize, assetId: number): Promise<string
   return row?.xxh64 ?? null;
 }
 
-/** The hashes that files of assets were last found to have when they were as they should be; of most nobody knows any. */
+/**
+ * The hashes that files of assets were last found to have when they were as they should be; of most nobody knows any. Within a
+ * transaction no other look is written down until its end.
+ */
 export async function goodHashes(
   db: Sequelize,
   assetIds: readonly number[],
@@ -65,11 +68,30 @@ export async function goodHashes(
   const rows = await selectByIds<{ assetId: number; xxh64: string }>(
     db,
     `SELECT f.asset_id AS assetId, f.xxh64 FROM fixity f JOIN asset a ON a.id = f.asset_id AND a.storage_id = f.storage_id AND a.path_hash = f.path_hash
-     WHERE f.asset_id IN (:ids) AND f.outcome IN ('first', 'same') AND f.xxh64 IS NOT NULL ORDER BY f.id`,
+     WHERE f.asset_id IN (:ids) AND f.outcome IN ('first', 'same') AND f.xxh64 IS NOT NULL ORDER BY f.id${transaction ? ' LOCK IN SHARE MODE' : ''}`,
     assetIds,
     transaction,
   );
   return new Map(rows.map(({ assetId, xxh64 }) => [assetId, xxh64]));
+}
+
+/** The number of the last look at all bytes of a file. */
+export async function lastLook(db: Sequelize): Promise<number> {
+  const [row] = await select<{ id: number | null }>(db, 'SELECT MAX(id) AS id FROM fixity');
+  return row?.id ?? 0;
+}
+
+/** Which assets were looked at since a look, and the number of the last look. */
+export async function checkedSince(
+  db: Sequelize,
+  after: number,
+): Promise<{ readonly last: number; readonly assetIds: readonly number[] }> {
+  const rows = await select<{ id: number; assetId: number }>(
+    db,
+    'SELECT id, asset_id AS assetId FROM fixity WHERE id > :after ORDER BY id',
+    { after },
+  );
+  return { last: rows.at(-1)?.id ?? after, assetIds: [...new Set(rows.map(({ assetId }) => assetId))] };
 }
 
 export const checksOf = (db: Sequelize, assetId: number): Promise<FixityCheck[]> =>

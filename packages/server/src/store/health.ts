@@ -1,13 +1,14 @@
 import type { Sequelize } from 'sequelize';
 import { gathered } from '@larder/core/gather';
 import { lostFolders, mostUsedFirst, usesInOrder, type LostFile, type Use, type UseKind } from '@larder/core/upkeep';
-import { folderOf } from '@larder/core/shelf';
+import { covers, folderOf } from '@larder/core/shelf';
 import type { Health, LastSeen } from '@larder/contract';
-import { likeText, select } from './database';
+import { fromJson, likeText, select } from './database';
 import { notFound } from './errors';
 import { lastHash } from './fixity';
 import { perRevision } from './per-revision';
-import { IS_LOST } from './relink-plans';
+import { IS_LOST_HERE } from './relink-plans';
+import { scanFolders } from './scans';
 
 /** Folders that are told of, the worst; and how many things that depend on one are named. */
 const FOLDERS_SHOWN = 100;
@@ -29,7 +30,7 @@ interface UseRow {
 
 /** Uses of lost originals, as numbers, whatever the driver made of the ids in a union. */
 export const lostUses = perRevision(async (db): Promise<readonly UseRow[]> => {
-  const rows = await select<UseRow>(db, usesWhere('a.id AS assetId', IS_LOST));
+  const rows = await select<UseRow>(db, usesWhere('a.id AS assetId', IS_LOST_HERE));
   return rows.map((row) => ({ ...row, assetId: Number(row.assetId), id: Number(row.id) }));
 });
 
@@ -38,8 +39,7 @@ export const healthOf = perRevision(async (db): Promise<Health> => {
   const [lost, uses, storages] = await Promise.all([
     select<LostFile>(
       db,
-      `SELECT a.id AS assetId, a.storage_id AS storageId, a.path, a.shelf_state AS state, a.state_since_ms AS sinceMs FROM asset a
-       JOIN storage s ON s.id = a.storage_id WHERE s.state = 'online' AND ${IS_LOST}`,
+      `SELECT a.id AS assetId, a.storage_id AS storageId, a.path, a.shelf_state AS state, a.state_since_ms AS sinceMs FROM asset a WHERE ${IS_LOST_HERE}`,
     ),
     lostUses(db),
     select<{ id: number; name: string }>(db, 'SELECT id, name FROM storage'),
@@ -105,20 +105,48 @@ async function stateOfFolder(db: Sequelize, storageId: number, folder: string): 
 
 /** Where an asset's original was seen last, and when; what it was; and how all else in that folder is. */
 export async function lastSeenOf(db: Sequelize, assetId: number): Promise<LastSeen> {
-  const [row] = await select<Omit<LastSeen, 'folder' | 'xxh64'> & { path: string; storageId: number }>(
+  const [row] = await select<Seen>(
     db,
-    `SELECT a.storage_id AS storageId, s.name AS storage, a.path, a.bytes, a.modified_ms AS modifiedMs,
-       (SELECT MAX(j.ended_ms) FROM job j WHERE j.kind = 'scan' AND j.storage_id = a.storage_id AND j.state = 'done' AND (a.shelf_state = 'online' OR j.ended_ms < a.state_since_ms)) AS seenMs, a.added_ms AS addedMs
+    `SELECT a.storage_id AS storageId, s.name AS storage, a.path, a.bytes, a.modified_ms AS modifiedMs, a.shelf_state AS state, a.state_since_ms AS stateSinceMs, a.added_ms AS addedMs
      FROM asset c JOIN asset a ON a.id = COALESCE(c.parent_id, c.id) JOIN storage s ON s.id = a.storage_id WHERE c.id = :assetId`,
     { assetId },
   );
   if (!row) throw notFound('asset');
-  const [xxh64, folder] = await Promise.all([
+  const { state, stateSinceMs, ...seen } = row;
+  const [xxh64, folder, looks] = await Promise.all([
     lastHash(db, row.storageId, row.path),
     stateOfFolder(db, row.storageId, folderOf(row.path)),
+    looksAt(db, row.storageId, state === 'online' ? null : stateSinceMs),
   ]);
-  return { ...row, seenMs: Math.max(Number(row.seenMs ?? 0), row.addedMs), xxh64, folder };
+  const [last] = looks.filter(({ payload }) =>
+    scanFolders(fromJson(payload)).some((each) => covers(each, folderOf(row.path))),
+  );
+  return { ...seen, seenMs: Math.max(last?.endedMs ?? 0, row.addedMs), xxh64, folder };
 }
+
+type Seen = Omit<LastSeen, 'folder' | 'xxh64' | 'seenMs'> & {
+  readonly path: string;
+  readonly storageId: number;
+  readonly addedMs: number;
+  readonly state: 'online' | 'missing' | 'changed';
+  readonly stateSinceMs: number;
+};
+
+/** So many of the last looks at a storage are gone through for one that took a folder in. */
+const LOOKS_READ = 500;
+
+/** Looks at a storage that were ended, before a moment if one is given, the newest first. */
+const looksAt = (
+  db: Sequelize,
+  storageId: number,
+  beforeMs: number | null,
+): Promise<{ endedMs: number; payload: unknown }[]> =>
+  select(
+    db,
+    `SELECT ended_ms AS endedMs, payload FROM job WHERE storage_id = :storageId AND kind IN ('scan', 'presence') AND state = 'done'
+     AND (:beforeMs IS NULL OR ended_ms < :beforeMs) ORDER BY ended_ms DESC LIMIT ${LOOKS_READ}`,
+    { storageId, beforeMs },
+  );
 
 /** Which lost originals each bin holds, and each string-out is cut from; those with none are left out. */
 export async function brokenUses(

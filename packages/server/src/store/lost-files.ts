@@ -1,6 +1,6 @@
 import type { Sequelize } from 'sequelize';
 import { gathered } from '@larder/core/gather';
-import { printOf, type FileFacts, type LostFile } from '@larder/core/relink';
+import { bareOf, printOf, type FileFacts, type LostFile } from '@larder/core/relink';
 import { selectByIds } from './database';
 import { factsOf } from './file-facts';
 import { usedRanges } from './usage';
@@ -17,9 +17,6 @@ export async function lostFiles(db: Sequelize, ids: readonly number[]): Promise<
   );
 }
 
-/** So many names that files of one size with the same ends have are enough to know that they are several recordings. */
-const MOST_NAMES = 20;
-
 /** What all files in the catalogue are called that have the size and ends of some, by these. */
 async function namesByPrint(
   db: Sequelize,
@@ -31,5 +28,14 @@ async function namesByPrint(
     [...new Set(facts.flatMap(({ fingerprint }) => fingerprint ?? []))],
   );
   const named = gathered(rows, ({ bytes, fingerprint }) => printOf({ bytes: Number(bytes), fingerprint }));
-  return new Map([...named].map(([print, of]) => [print, of.slice(0, MOST_NAMES).map(({ name }) => name)]));
+  // Of two names it is known that they are of several recordings; all others would tell no more.
+  return new Map([...named].map(([print, of]) => [print, differing(of.map(({ name }) => name))]));
+}
+
+/** One name, and one that says something else, if there is any. */
+function differing(names: readonly string[]): string[] {
+  const [first, ...others] = names;
+  if (first === undefined) return [];
+  const other = others.find((name) => bareOf(name) !== bareOf(first));
+  return other === undefined ? [first] : [first, other];
 }

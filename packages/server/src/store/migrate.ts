@@ -30,6 +30,7 @@ import { heardChannelsMigration } from './migrations/029-heard-channels';
 import { relinkPlansMigration } from './migrations/030-relink-plans';
 import { restoreMigration } from './migrations/031-restore';
 import { presenceMigration } from './migrations/032-presence';
+import { semblanceMigration } from './migrations/033-semblance';
 import { recognisedStoragesMigration } from './migrations/027-recognised-storages';
 import { manyWritersMigration } from './migrations/017-many-writers';
 
@@ -69,6 +70,7 @@ export async function migrate(db: Sequelize): Promise<string[]> {
       relinkPlansMigration,
       restoreMigration,
       presenceMigration,
+      semblanceMigration,
     ],
     context: db,
     storage: new SequelizeStorage({ sequelize: db, tableName: 'migration', timestamps: false }),

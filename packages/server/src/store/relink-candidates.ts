@@ -1,9 +1,18 @@
 import type { Sequelize } from 'sequelize';
-import { beginningOf, isNamed, MOST_MEETING, passesOver, type FileFacts, type LostFile } from '@larder/core/relink';
+import {
+  beginningOf,
+  isNamed,
+  MOST_MEETING,
+  passesOver,
+  toldStart,
+  type FileFacts,
+  type LostFile,
+} from '@larder/core/relink';
 import { folderOf } from '@larder/core/shelf';
 import type { FindMissing } from '@larder/contract';
 import { likeText, pieces, select, selectByIds } from './database';
 import { factsOf } from './file-facts';
+import { nearPairsOf } from './semblances';
 
 /** A catalogued file that could be a lost original. */
 export interface CataloguedFile {
@@ -85,17 +94,19 @@ export const below = (outer: string, folder: string): string =>
 
 /**
  * The catalogued files in some places that could be lost originals, without a look at the disk. What too many have in common says
- * nothing, so that of each way to meet no more are read than that would be.
+ * nothing, so that of each way to meet no more are read than that would be; but for what looks or sounds like it, which is near few.
  */
 export async function catalogued(
   db: Sequelize,
-  lost: readonly Pick<LostFile, 'facts'>[],
+  lost: readonly Pick<LostFile, 'assetId' | 'facts'>[],
   { names, passOver, places }: Pick<FindMissing, 'names' | 'passOver' | 'places'>,
 ): Promise<CataloguedFile[]> {
   const ids = await meeting(
     db,
     lost.map(({ facts }) => facts),
   );
+  const quiet = lost.filter(({ facts }) => toldStart(facts) === null).map(({ assetId }) => assetId);
+  for (const { assetId, otherId } of await nearPairsOf(db, quiet)) ids.add(assetId).add(otherId);
   const rows = await selectByIds<{ id: number; storageId: number; storage: string; path: string }>(
     db,
     `SELECT a.id, a.storage_id AS storageId, s.name AS storage, a.path FROM asset a JOIN storage s ON s.id = a.storage_id

@@ -82,6 +82,9 @@ async function insertSome(
 /** What is wrong with an original before it is mended: gone, or another file where it was. */
 export const IS_LOST = `a.shelf_state IN ('missing', 'changed')`;
 
+/** As `IS_LOST`, as far as that is known: what is on a storage that is away may be as it should be when that comes back. */
+export const IS_LOST_HERE = `(${IS_LOST} AND a.storage_id IN (SELECT id FROM storage WHERE state = 'online'))`;
+
 const IS_RULED_OUT = `m.blocked_by <> ''`;
 
 const STATE = `CASE WHEN NOT ${IS_LOST} THEN IF(a.storage_id = m.storage_id AND a.path_hash = m.path_hash, 'mended', 'back') WHEN m.place IS NULL THEN 'unfound'

@@ -10,6 +10,7 @@ import { notFound, refused } from './errors';
 import { fold, foldedOf, release, settle, unfold, type Fold } from './fold';
 import { AssetRow, RenditionRow } from './models';
 import { moveRanges, refuseMisfits, type Moved } from './moved-ranges';
+import { forgetSemblance } from './semblances';
 import { readFields } from './shop-fields';
 import { untouchedAssets } from './usage';
 
@@ -142,6 +143,7 @@ const pick = (asset: AssetRow, keys: readonly string[]): FileColumns =>
 async function remakeRenditions(asset: AssetRow, fits: boolean, transaction: Transaction): Promise<void> {
   if (fits && (await RenditionRow.count({ where: { assetId: asset.id }, transaction })) > 0) return;
   await RenditionRow.destroy({ where: { assetId: asset.id }, transaction });
+  await forgetSemblance(asset.sequelize, asset.id, transaction);
   if (asset.shelfState === 'online') await enqueue(renditionJobs(asset), transaction);
 }
 

@@ -1,30 +1,38 @@
 import type { Sequelize, Transaction } from 'sequelize';
 import { gathered } from '@larder/core/gather';
+import type { Sense } from '@larder/core/semblance';
 import type { KeepTwins, TwinGroup, TwinLikeness, TwinList, Written } from '@larder/contract';
 import { assetsById } from './assets';
 import { AlikeAssets, alikeTo, areAlike, SAME_ENDS, SAME_FRAMES, type AlikeAsset } from './alike';
 import { feedAfter, headRevision, write } from './change-feed';
-import { select, selectByIds } from './database';
+import { ASSETS_BY_PARENT, select, selectByIds } from './database';
 import { refused } from './errors';
 import { fold } from './fold';
-import { goodHashes } from './fixity';
+import { checkedSince, goodHashes, lastLook } from './fixity';
+import { nearPairs, nearPairsOf, type NearPair } from './semblances';
 import { readFields } from './shop-fields';
 
 interface Group {
   readonly likeness: TwinLikeness;
   readonly ids: readonly number[];
+  readonly same: TwinGroup['same'];
 }
 
-/** All that is alike, as of one revision of the library. */
+/** All that is alike, as of one revision of the library and one look at its files. */
 interface Known {
   readonly revision: number;
   readonly ends: AlikeAssets;
   readonly frames: AlikeAssets;
+  readonly looked: number;
+  /** Of files with the same ends, as far as they were read whole. */
+  readonly hashes: Map<number, string>;
 }
 
 const known = new WeakMap<Sequelize, Promise<Known>>();
 /** Beyond so many changes it is quicker to read the library once more. */
 const FOLLOWED = 20_000;
+/** Looks are numbered when they begin to be written down: so many before the last one that is seen may be seen only later. */
+const LOOKS_BEFORE = 1000;
 
 /** Kept current by what changed since it was asked for last, so that it is as quick while a million files come in. */
 async function alikeNow(db: Sequelize): Promise<Known> {
@@ -38,33 +46,71 @@ async function alikeNow(db: Sequelize): Promise<Known> {
 async function readAlike(db: Sequelize): Promise<Known> {
   // Asked before it is read, so that what is written meanwhile is followed.
   const revision = await headRevision(db);
-  return { revision, ends: await AlikeAssets.read(db, SAME_ENDS), frames: await AlikeAssets.read(db, SAME_FRAMES) };
+  const looked = await lastLook(db);
+  const ends = await AlikeAssets.read(db, SAME_ENDS);
+  const frames = await AlikeAssets.read(db, SAME_FRAMES);
+  return { ...{ revision, ends, frames, looked }, hashes: await goodHashes(db, ends.ids) };
 }
 
 async function follow(db: Sequelize, last: Known): Promise<Known> {
   const rows = await feedAfter(db, last.revision, FOLLOWED);
   if (rows.length === FOLLOWED) return readAlike(db);
   const changed = [...new Set(rows.flatMap(({ entity, entityId }) => (entity === 'asset' ? [entityId] : [])))];
-  if (changed.length > 0) for (const of of [last.ends, last.frames]) await of.changed(db, changed);
-  return { ...last, revision: rows.at(-1)?.revision ?? last.revision };
+  const others = changed.length > 0 ? await last.ends.changed(db, changed) : [];
+  if (changed.length > 0) await last.frames.changed(db, changed);
+  const { assetIds, last: looked } = await checkedSince(db, last.looked - LOOKS_BEFORE);
+  await readHashes(db, last, [...new Set([...changed, ...others, ...assetIds])]);
+  return { ...last, revision: rows.at(-1)?.revision ?? last.revision, looked: Math.max(last.looked, looked) };
+}
+
+async function readHashes(db: Sequelize, { ends, hashes }: Known, ids: readonly number[]): Promise<void> {
+  const read = await goodHashes(
+    db,
+    ids.filter((id) => ends.has(id)),
+  );
+  for (const id of ids) hashes.delete(id);
+  for (const [id, hash] of read) hashes.set(id, hash);
 }
 
 /** Assets that are of one recording as far as is known, those that take most space first. */
 async function twinGroups(db: Sequelize): Promise<readonly Group[]> {
-  const { ends, frames } = await alikeNow(db);
+  const { ends, frames, hashes } = await alikeNow(db);
   const [same, other] = [ends.groups(), frames.groups().filter(isOfSeveralFiles)];
-  const hashes = await goodHashes(
-    db,
-    same.flatMap((group) => group.map(({ id }) => id)),
+  const near = (await nearPairs(db)).filter(
+    ({ assetId, otherId }) => !ends.areTogether(assetId, otherId) && !frames.areTogether(assetId, otherId),
   );
   const all = [
     ...same.map((group) => ({ group, of: byWholeBytes(idsOf(group), hashes) })),
-    ...other.map((group) => ({ group, of: [{ likeness: 'equivalent' as const, ids: idsOf(group) }] })),
+    ...other.map((group) => ({ group, of: [{ likeness: 'equivalent' as const, ids: idsOf(group), same: null }] })),
   ];
-  return all
+  const sure = all
     .map((each) => ({ ...each, doubled: doubledBytes(each.group), first: each.group[0]?.id ?? 0 }))
     .toSorted((a, b) => b.doubled - a.doubled || a.first - b.first)
     .flatMap(({ of }) => of);
+  return [...sure, ...nearGroups(near)];
+}
+
+/** Each asset with all that are near it and not named yet. */
+function nearGroups(pairs: readonly NearPair[]): Group[] {
+  const named = new Set<number>();
+  const groups: Group[] = [];
+  for (const [assetId, of] of gathered(pairs, (pair) => pair.assetId)) {
+    const mine = of.filter(({ otherId }) => !named.has(otherId));
+    if (named.has(assetId) || mine.length === 0) continue;
+    const ids = [assetId, ...mine.map(({ otherId }) => otherId)];
+    for (const id of ids) named.add(id);
+    groups.push({
+      likeness: 'near',
+      ids,
+      same: { picture: leastSame(mine, 'picture'), sound: leastSame(mine, 'sound') },
+    });
+  }
+  return groups;
+}
+
+function leastSame(pairs: readonly NearPair[], sense: Sense): number | null {
+  const told = pairs.flatMap((pair) => pair[sense] ?? []);
+  return told.length === 0 ? null : 1 - told.reduce((most, each) => Math.max(most, each), 0);
 }
 
 const idsOf = (group: readonly AlikeAsset[]): number[] => group.map(({ id }) => id);
@@ -83,12 +129,14 @@ const doubledBytes = (group: readonly AlikeAsset[]): number => {
 function byWholeBytes(ids: readonly number[], hashes: ReadonlyMap<number, string>): Group[] {
   const read = [...gathered(ids, (id) => hashes.get(id) ?? null).values()];
   const unread = ids.filter((id) => !hashes.has(id));
-  if (unread.length > 0 && read.length <= 1) return [{ likeness: 'ends', ids }];
-  const same = read.filter((each) => each.length > 1).map((each): Group => ({ likeness: 'exact', ids: each }));
+  if (unread.length > 0 && read.length <= 1) return [{ likeness: 'ends', ids, same: null }];
+  const same = read
+    .filter((each) => each.length > 1)
+    .map((each): Group => ({ likeness: 'exact', ids: each, same: null }));
   // Which of those that differ it is can only be told when it was read too.
   const open =
     unread.length > 0 ? [...read.flatMap(([first]) => first ?? []), ...unread].toSorted((a, b) => a - b) : [];
-  return open.length > 0 ? [...same, { likeness: 'open', ids: open }] : same;
+  return open.length > 0 ? [...same, { likeness: 'open', ids: open, same: null }] : same;
 }
 
 /** What is catalogued more than once, a part of the list. */
@@ -103,13 +151,13 @@ export async function twinList(
   const byId = new Map(assets.map((asset) => [asset.id, asset]));
   return {
     total: groups.length,
-    groups: shown.flatMap(({ ids: members, likeness }): TwinGroup[] => {
+    groups: shown.flatMap(({ ids: members, likeness, same }): TwinGroup[] => {
       const twins = members.flatMap((id) => {
         const asset = byId.get(id);
         return asset ? [{ asset, uses: uses.get(id) ?? NO_USES }] : [];
       });
       const [first] = twins.toSorted((a, b) => worth(b) - worth(a) || a.asset.id - b.asset.id);
-      return first && twins.length > 1 ? [{ likeness, suggested: first.asset.id, twins }] : [];
+      return first && twins.length > 1 ? [{ likeness, same, suggested: first.asset.id, twins }] : [];
     }),
   };
 }
@@ -127,7 +175,7 @@ const worth = ({ asset: { bins, description, markers, notes, state, tags, title,
 async function usesOf(db: Sequelize, ids: readonly number[]): Promise<Map<number, Twin['uses']>> {
   const subclips = await selectByIds<{ id: number; count: number }>(
     db,
-    'SELECT parent_id AS id, COUNT(*) AS count FROM asset FORCE INDEX (by_parent) WHERE parent_id IN (:ids) GROUP BY parent_id',
+    `SELECT parent_id AS id, COUNT(*) AS count FROM ${ASSETS_BY_PARENT} WHERE parent_id IN (:ids) GROUP BY parent_id`,
     ids,
   );
   const cuts = await select<{ id: number; count: number }>(
@@ -151,7 +199,7 @@ export async function keepTwins(db: Sequelize, personId: number, { groups }: Kee
     for (const { keep, others } of groups) {
       if (!(await areTwins(db, [keep, ...others], writing.transaction)))
         throw refused(
-          `#${keep} and ${others.map((id) => `#${id}`).join(', ')} are not of one recording any more. Nothing was merged.`,
+          `#${keep} and ${others.map((id) => `#${id}`).join(', ')} are not known to be of one recording, or not any more. Nothing was merged.`,
         );
       const [kept] = await assetsById(db, [keep], writing.transaction);
       if (kept?.state !== 'online')
@@ -176,5 +224,14 @@ async function areTwins(db: Sequelize, ids: readonly number[], transaction: Tran
     const [first = 0] = ids;
     return !differ(await goodHashes(db, await alikeTo(db, SAME_ENDS, first, transaction), transaction));
   }
-  return areAlike(db, SAME_FRAMES, ids, transaction);
+  return (await areAlike(db, SAME_FRAMES, ids, transaction)) || areNearFirst(db, ids, transaction);
+}
+
+/** Whether all others are near the first. */
+async function areNearFirst(db: Sequelize, ids: readonly number[], transaction: Transaction): Promise<boolean> {
+  const [first = 0, ...others] = ids;
+  const near = new Set(
+    (await nearPairsOf(db, [first], transaction)).map(({ assetId, otherId }) => assetId + otherId - first),
+  );
+  return others.every((id) => near.has(id));
 }

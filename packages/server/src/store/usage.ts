@@ -1,7 +1,7 @@
 import type { Sequelize, Transaction } from 'sequelize';
 import { gathered } from '@larder/core/gather';
 import type { UsedRange } from '@larder/core/relink';
-import { select, selectByIds } from './database';
+import { ASSETS_BY_PARENT, select, selectByIds } from './database';
 
 interface RangeRow {
   readonly assetId: number;
@@ -24,10 +24,9 @@ export async function cutsOf(db: Sequelize, ids: readonly number[], transaction?
     {},
     transaction,
   );
-  // Since hardly any asset has a parent, the database takes each for the parent of thousands, and would read all.
   const subclips = await selectByIds<RangeRow>(
     db,
-    `SELECT parent_id AS assetId, in_place AS start, in_place + duration_frames AS end FROM asset FORCE INDEX (by_parent) WHERE parent_id IN (:ids) AND duration_frames IS NOT NULL${held(transaction)}`,
+    `SELECT parent_id AS assetId, in_place AS start, in_place + duration_frames AS end FROM ${ASSETS_BY_PARENT} WHERE parent_id IN (:ids) AND duration_frames IS NOT NULL${held(transaction)}`,
     ids,
     transaction,
   );

@@ -19,6 +19,7 @@ export const JOB_WORDS: Readonly<Record<JobKind, string>> = {
   poster: 'Poster',
   renditions: 'Proxy, filmstrip, sound',
   mezzanine: 'Mezzanine',
+  compare: 'Compare pictures and sound',
   verify: 'Fixity check',
   'find-missing': 'Look for missing files',
   mend: 'Mend links',

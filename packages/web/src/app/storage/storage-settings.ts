@@ -58,9 +58,7 @@ export const STORAGE_KIND_WORDS: Readonly<Record<StorageKind, string>> = {
         />
       </div>
       <div>
-        <label class="form-label" [for]="'hours-' + storage().id"
-          >Look whether all is there again after, in hours</label
-        >
+        <label class="form-label" [for]="'hours-' + storage().id">Check presence again after, in hours</label>
         <input
           [id]="'hours-' + storage().id"
           name="hours"

@@ -4,7 +4,7 @@ import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { firstValueFrom } from 'rxjs';
 import type { HealthFolder } from '@larder/contract';
-import { Api } from '../shared/api';
+import { Api, troubleOf } from '../shared/api';
 import { counted, formatCount, formatMoment } from '../shared/format';
 import { Icon } from '../shared/icon';
 import { sessionFeature } from '../shared/session';
@@ -96,8 +96,8 @@ const NAMED = 3;
           }
         </section>
       }
-    } @else if (health.error()) {
-      <p role="alert">Where originals are lost cannot be shown just now.</p>
+    } @else if (failed(); as words) {
+      <p role="alert">Where originals are lost cannot be shown. {{ words }}</p>
     }
     <ng-template #uses let-of="of">
       @for (use of of.uses.slice(0, named); track use.kind + use.id) {
@@ -167,6 +167,7 @@ export class HealthCard {
     params: () => this.revision(),
     loader: () => firstValueFrom(this.api.call('health', null)),
   });
+  protected readonly failed = computed(() => troubleOf(this.health));
   protected readonly all = signal(false);
   protected readonly few = SHOWN;
   protected readonly named = NAMED;

@@ -11,7 +11,7 @@ export const LIKENESS_WORDS: Readonly<Record<Likeness, string>> = {
 
 export const LIKENESS_MEANS: Readonly<Record<Likeness, string>> = {
   exact: 'The same bytes',
-  equivalent: 'The same stretch of time, in another container or size',
+  equivalent: 'The same stretch of time, in another container or size, by its timecode or by what is seen and heard',
   lookalike: 'Some of it agrees, but nothing says that it is the same recording',
 };
 
@@ -19,6 +19,8 @@ const EVIDENCE_WORDS: Readonly<Record<EvidenceKind, string>> = {
   checksum: 'Checksum',
   fingerprint: 'Fingerprint',
   size: 'Size',
+  picture: 'Picture',
+  sound: 'Sound',
   timecode: 'Timecode',
   duration: 'Duration',
   reel: 'Reel',
@@ -78,6 +80,7 @@ export function percent({ probability }: Pick<RelinkMatch, 'probability'>): stri
 /** What one side of a piece of evidence says, for reading. */
 export function evidenceValue(kind: EvidenceKind, text: string | null): string {
   if (text === null) return '–';
+  if (kind === 'picture' || kind === 'sound') return `${text} % the same`;
   if (kind === 'size') return `${formatBytes(Number(text))} (${text})`;
   if (kind === 'modified' || kind === 'shot') return formatMoment(Date.parse(text));
   return kind === 'fingerprint' ? `${text.slice(0, 12)}…` : kind === 'duration' ? `${text} frames` : text;

@@ -24,7 +24,7 @@ import { sessionFeature } from '../shared/session';
         <p class="good m-0"><nl-icon name="check" />Nothing is catalogued more than once.</p>
       }
     } @else if (trouble()) {
-      <p class="m-0" role="alert">What is catalogued more than once cannot be shown just now.</p>
+      <p class="m-0" role="alert">What is catalogued more than once cannot be shown. {{ trouble() }}</p>
     }
   `,
   styleUrl: './upkeep-card.scss',

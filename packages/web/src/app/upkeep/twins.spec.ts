@@ -16,14 +16,14 @@ const twin = (
   uses: { subclips: 0, stringOuts: 0, ...uses },
 });
 const exact: TwinGroup = {
-  ...{ likeness: 'exact', suggested: 2 },
+  ...{ likeness: 'exact', same: null, suggested: 2 },
   twins: [
     twin(1, { name: 'clip.mov' }),
     twin(2, { name: 'clip.mov', title: 'Lock', tags: ['dawn'], bins: ['Yard'] }, { stringOuts: 2, subclips: 1 }),
   ],
 };
 const equivalent: TwinGroup = {
-  ...{ likeness: 'equivalent', suggested: 3 },
+  ...{ likeness: 'equivalent', same: null, suggested: 3 },
   twins: [twin(3, { codec: 'vc3' }), twin(4, { codec: 'h264', bytes: 20_000 }), twin(5, { state: 'missing' })],
 };
 const list = (changes: Partial<TwinList> = {}): TwinList => ({ total: 2, groups: [exact, equivalent], ...changes });
@@ -122,6 +122,29 @@ describe('twins', () => {
     expect(texts(screen, '.head button')).toEqual(['Read them whole']);
     expect(screen.all('[data-test="twins"] input:not([disabled])')).toEqual([]);
     expect(screen.all('[data-test="twins"] input:checked')).toEqual([]);
+  });
+
+  it('tells how much of what is only near is the same, and takes it off the list where somebody says that it is not', async () => {
+    const near: TwinGroup = { ...exact, likeness: 'near', same: { picture: 0.978, sound: null } };
+    const sound: TwinGroup = { ...equivalent, likeness: 'near', same: { picture: null, sound: 0.9 } };
+    const { screen, server } = await open((to) =>
+      to.on('twinList', () => list({ groups: [near, sound] })).on('partTwins', () => ({ pairs: 1 })),
+    );
+    await until('both', () => screen.all('[data-test="same"]').length === 2);
+    expect(texts(screen, '[data-test="same"]')).toEqual(['pictures 98 % the same', 'sound 90 % the same']);
+    // Nobody merges these many at once.
+    expect(screen.all('[data-test="keep-all"], [data-test="read-all"]')).toEqual([]);
+    await screen.click('.head button', 'Not the same');
+    await screen.says('nl-toasts', 'Noted: not the same.');
+    await screen.click('nl-toasts button', 'Undo');
+    await until('undone', () => server.bodies('partTwins').length === 2);
+    expect(server.bodies('partTwins')).toEqual([
+      { assetIds: [1, 2], apart: true },
+      { assetIds: [1, 2], apart: false },
+    ]);
+    server.on('partTwins', () => new Refusal(422, { code: 'refused', reason: 'These are not near any more.' }));
+    await screen.click('.head button', 'Not the same');
+    await screen.says('nl-toasts', 'These are not near any more.');
   });
 
   it('is looked at by everybody, and merged by those who keep the library', async () => {

@@ -3,7 +3,7 @@ import { RouterLink } from '@angular/router';
 import { NgbPagination } from '@ng-bootstrap/ng-bootstrap';
 import { Store } from '@ngrx/store';
 import { firstValueFrom } from 'rxjs';
-import { UNDERWAY, type Asset, type TwinGroup, type TwinLikeness } from '@larder/contract';
+import { UNDERWAY, type Asset, type JobKind, type TwinGroup, type TwinLikeness } from '@larder/contract';
 import { libraryActions } from '../library/state/library.actions';
 import { Api, troubleOf, type Failure } from '../shared/api';
 import { counted, formatBytes } from '../shared/format';
@@ -16,6 +16,8 @@ import { Thumb } from '../shared/thumb';
 import { Toasts } from '../shared/toasts';
 
 const PAGE = 25;
+/** Jobs that tell more of twins without a change of the library. */
+const TELLING: readonly JobKind[] = ['verify', 'compare'];
 
 const LIKENESS: Readonly<Record<TwinLikeness, { readonly word: string; readonly help: string }>> = {
   exact: { word: 'Same bytes', help: 'All of the files was read, and is equal' },
@@ -31,6 +33,10 @@ const LIKENESS: Readonly<Record<TwinLikeness, { readonly word: string; readonly 
     word: 'Same frames, another form',
     help: 'Reel, timecode, length and rate are equal; the files are not',
   },
+  near: {
+    word: 'As long, and nearly the same',
+    help: 'Found by comparing pictures and sound: it may be one recording in another form, or another one that looks and sounds like it',
+  },
 };
 
 /** What can differ between files of one recording, in words. */
@@ -45,6 +51,14 @@ const FACTS: readonly { readonly word: string; of(asset: Asset): unknown }[] = [
   { word: 'tags', of: ({ tags }) => [...tags].sort().join() },
   { word: 'markers', of: ({ markers }) => [...markers].sort().join() },
 ];
+
+const part = (share: number, of: string): string => `${of} ${Math.round(100 * share)} % the same`;
+/** How near they are, in words. */
+const sameWords = (same: TwinGroup['same']): string =>
+  [
+    ...(typeof same?.picture === 'number' ? [part(same.picture, 'pictures')] : []),
+    ...(typeof same?.sound === 'number' ? [part(same.sound, 'sound')] : []),
+  ].join(', ');
 
 /** What is catalogued more than once: what differs, and which one is kept, with all that is said of the others. */
 @Component({
@@ -62,10 +76,10 @@ export class TwinsPage {
   private readonly revision = this.store.selectSignal(sessionFeature.selectRevision);
   private readonly allJobs = this.store.selectSignal(jobs.select);
   protected readonly mayKeep = computed(() => mayOffer(this.person(), 'keep'));
-  /** How many jobs read files whole; once one ends, more is known. */
+  /** How many jobs read files whole or compare them; once one ends, more is known. */
   private readonly reading = computed(
     () =>
-      (this.allJobs().value?.jobs ?? []).filter(({ kind, state }) => kind === 'verify' && UNDERWAY.includes(state))
+      (this.allJobs().value?.jobs ?? []).filter(({ kind, state }) => TELLING.includes(kind) && UNDERWAY.includes(state))
         .length,
   );
   protected readonly page = signal(1);
@@ -105,6 +119,7 @@ export class TwinsPage {
       ...{ group, key, keep, isOpen, canKeep: !isOpen && kept?.asset.state === 'online' },
       isUnread: isOpen || group.likeness === 'ends',
       differs: differs.map(({ word }) => word).join(', '),
+      same: sameWords(group.same),
       lines: group.twins.map(({ asset, uses }) => ({
         asset,
         file: [
@@ -139,6 +154,28 @@ export class TwinsPage {
     });
   }
 
+  /** Takes what only looks or sounds alike off the list, or puts it back. */
+  protected part(group: Pick<TwinGroup, 'twins'>, apart: boolean): void {
+    this.busy.set(true);
+    this.api.call('partTwins', { assetIds: group.twins.map(({ asset }) => asset.id), apart }).subscribe({
+      next: () => {
+        this.busy.set(false);
+        this.list.reload();
+        if (apart)
+          this.toasts.done('Noted: not the same. They are not listed as twins any more.', {
+            label: 'Undo',
+            run: () => this.part(group, false),
+          });
+      },
+      error: (failure: Failure) => this.failedTo(failure),
+    });
+  }
+
+  private failedTo(failure: Failure): void {
+    this.busy.set(false);
+    this.toasts.failed(failure.message);
+  }
+
   protected keep(groups: readonly { readonly group: TwinGroup; readonly keep: number }[]): void {
     const asked = groups.map(({ group, keep }) => ({
       keep,
@@ -159,10 +196,7 @@ export class TwinsPage {
           },
         );
       },
-      error: (failure: Failure) => {
-        this.busy.set(false);
-        this.toasts.failed(failure.message);
-      },
+      error: (failure: Failure) => this.failedTo(failure),
     });
   }
 }

@@ -256,7 +256,7 @@ describe('the health of the library', () => {
     expect(screen.text('nl-health')).toBe('');
     server.on('health', () => new Refusal(500, { code: 'internal' } as never));
     screen.dispatch(liveActions.changed({ revision: 8, entities: ['asset'] } as never));
-    await screen.says('nl-health', 'cannot be shown just now');
+    await screen.says('nl-health', 'Where originals are lost cannot be shown.');
   });
 });
 

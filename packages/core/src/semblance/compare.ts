@@ -1,0 +1,92 @@
+import { PICTURE_BYTES } from './picture';
+
+/** What an asset looks and sounds like. */
+export interface Semblance {
+  readonly lengthMs: number;
+  /** Milliseconds from one of its pictures to the next. */
+  readonly everyMs: number;
+  /** A hash for each of its pictures, one behind the other; null without any. */
+  readonly picture: Uint8Array | null;
+  /** Words of its sound, evenly spread over its length; null without any. */
+  readonly sound: Uint32Array | null;
+}
+
+/** Copies in another form may begin or end by so much otherwise, as encoders of sound fill up their first and last block. */
+export const LENGTH_TOLERANCE_MS = 250;
+/** Pictures so far apart in time are still of one moment. */
+const SAME_MOMENT_MS = 60;
+/** So much of two assets has to say something before they are called alike: one word of sound, one frame may be so by chance. */
+const LEAST = { pictures: 3, words: 6 } as const;
+/** What Chromaprint makes of digital silence; as it came out of ffmpeg 5.1, no source. */
+const SILENT_WORD = 627964279;
+
+const bitsIn = (word: number): number => {
+  const pairs = word - ((word >>> 1) & 0x55555555);
+  const fours = (pairs & 0x33333333) + ((pairs >>> 2) & 0x33333333);
+  return Math.imul((fours + (fours >>> 4)) & 0x0f0f0f0f, 0x01010101) >>> 24;
+};
+
+/** The share of bits by which the pictures of two assets differ, 0 to 1; null where nothing can be told. */
+export function pictureDistance(a: Semblance, b: Semblance): number | null {
+  if (!a.picture || !b.picture) return null;
+  const count = Math.min(a.picture.length, b.picture.length) / PICTURE_BYTES;
+  let [told, bits] = [0, 0];
+  for (let at = 0; at < count; at += 1) {
+    if (Math.abs(at * (a.everyMs - b.everyMs)) > SAME_MOMENT_MS) break;
+    const [from, to] = [at * PICTURE_BYTES, (at + 1) * PICTURE_BYTES];
+    const [one, other] = [a.picture.subarray(from, to), b.picture.subarray(from, to)];
+    if (!one.some(Boolean) && !other.some(Boolean)) continue;
+    told += 1;
+    for (let byte = 0; byte < PICTURE_BYTES; byte += 1) bits += bitsIn((one[byte] as number) ^ (other[byte] as number));
+  }
+  return told < Math.min(LEAST.pictures, count) || told === 0 ? null : bits / (told * PICTURE_BYTES * 8);
+}
+
+/** The share of bits by which the sound of two assets differs, 0 to 1; null where nothing can be told. */
+export function soundDistance(a: Semblance, b: Semblance): number | null {
+  if (!a.sound || !b.sound || a.sound.length !== b.sound.length) return null;
+  let [told, bits] = [0, 0];
+  for (const [at, word] of a.sound.entries()) {
+    const other = b.sound[at] as number;
+    if (word === SILENT_WORD && other === SILENT_WORD) continue;
+    told += 1;
+    bits += bitsIn(word ^ other);
+  }
+  return told < LEAST.words ? null : bits / (told * 32);
+}
+
+/**
+ * Up to which share of differing bits two are the same, and from which on they are not; between, nothing is said. Of 49 clips and 19
+ * sounds of the demo, made anew smaller and coarser, brighter, or quieter, pictures differed by at most .09 and in nine of ten by
+ * less than .06, sound by at most .12; of those that are not the same, one pair of a hundred by less than .12 and .16.
+ */
+const BOUNDS = { picture: { same: 0.08, other: 0.2 }, sound: { same: 0.13, other: 0.18 } } as const;
+export type Sense = keyof typeof BOUNDS;
+
+/** Whether a difference is that of the same pictures or sound, true, of others, false, or of neither. */
+export function isSame(sense: Sense, distance: number | null): boolean | null {
+  if (distance === null) return null;
+  const { other, same } = BOUNDS[sense];
+  return distance <= same ? true : distance >= other ? false : null;
+}
+
+export interface Distance {
+  readonly picture: number | null;
+  readonly sound: number | null;
+}
+
+export const distanceOf = (a: Semblance, b: Semblance): Distance => ({
+  picture: pictureDistance(a, b),
+  sound: soundDistance(a, b),
+});
+
+/**
+ * Whether two assets of one kind are near each other. Pictures tell where there are any, whatever they sound like: two cameras may have
+ * recorded the same sound, and one picture may have been given another.
+ */
+export function areNear(a: Semblance, b: Semblance, distance = distanceOf(a, b)): boolean {
+  if (Math.abs(a.lengthMs - b.lengthMs) > LENGTH_TOLERANCE_MS) return false;
+  return a.picture && b.picture
+    ? isSame('picture', distance.picture) === true
+    : isSame('sound', distance.sound) === true;
+}

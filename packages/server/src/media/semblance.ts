@@ -1,0 +1,75 @@
+import sharp from 'sharp';
+import { pictureHash, spreadWords, type Semblance } from '@larder/core/semblance';
+import type { Asset } from '@larder/contract';
+import { proxyExtension, type RenditionStore } from './rendition-store';
+import { FILMSTRIP_FRAMES, filmstripStep } from './renditions';
+import { QUIET } from './ffmpeg';
+import { run, ToolError } from './run';
+
+/** Every so many pictures of the filmstrip are hashed. */
+const EVERY = 2;
+const TIMEOUT_MS = 3_600_000;
+const MAX_PIXELS = 100_000_000;
+
+type Compared = Pick<Asset, 'id' | 'kind' | 'durationFrames' | 'durationMs' | 'rate' | 'renditions' | 'sound'>;
+
+/** What an asset looks and sounds like, from its renditions; one that cannot be read says nothing. */
+export async function semblanceOf(asset: Compared, store: RenditionStore, signal: AbortSignal): Promise<Semblance> {
+  const { durationFrames, kind, rate, renditions } = asset;
+  const step = filmstripStep(durationFrames);
+  const has = (of: Asset['renditions'][number]): boolean => renditions.includes(of);
+  const [picture, sound] = [
+    kind === 'still'
+      ? has('poster') && (await hashesIn(store.path(asset.id, 'poster'), 1, [0]))
+      : has('filmstrip') &&
+        (await hashesIn(store.path(asset.id, 'filmstrip'), FILMSTRIP_FRAMES, shownIn(durationFrames, step))),
+    asset.sound && has('proxy') && (await soundWords(store.path(asset.id, 'proxy', proxyExtension(kind)), signal)),
+  ];
+  return {
+    lengthMs: asset.durationMs ?? 0,
+    everyMs: rate ? (EVERY * step * 1000 * rate.den) / rate.num : 0,
+    picture: picture || null,
+    sound: sound || null,
+  };
+}
+
+/** Which pictures of a filmstrip are hashed: behind the last frame it is filled up with black. */
+function shownIn(frames: number | null, step: number): number[] {
+  const shown = Math.min(FILMSTRIP_FRAMES, Math.ceil(Math.max(1, frames ?? 1) / step));
+  return Array.from({ length: Math.ceil(shown / EVERY) }, (_each, at) => EVERY * at);
+}
+
+/** Hashes of some of the pictures that stand side by side on one, one behind the other. */
+async function hashesIn(path: string, across: number, which: readonly number[]): Promise<Uint8Array | null> {
+  const read = await sharp(path, { limitInputPixels: MAX_PIXELS })
+    .toColourspace('srgb')
+    .ensureAlpha()
+    .raw()
+    .toBuffer({ resolveWithObject: true })
+    .catch(() => null);
+  if (!read) return null;
+  const { data, info } = read;
+  const width = Math.floor(info.width / across);
+  const hashes = which.map((at) => {
+    const own = new Uint8Array(4 * width * info.height);
+    for (let y = 0; y < info.height; y += 1) {
+      const from = 4 * (y * info.width + at * width);
+      own.set(data.subarray(from, from + 4 * width), 4 * y * width);
+    }
+    return pictureHash({ data: own, width, height: info.height });
+  });
+  return Buffer.concat(hashes);
+}
+
+async function soundWords(path: string, signal: AbortSignal): Promise<Uint32Array | null> {
+  const raw = await run(
+    'ffmpeg',
+    ['-v', 'error', ...QUIET, '-i', path, '-map', '0:a:0', '-ac', '1', '-f', 'chromaprint', '-fp_format', 'raw', '-'],
+    { signal, timeoutMs: TIMEOUT_MS },
+  ).catch((error: unknown) => {
+    signal.throwIfAborted();
+    if (error instanceof ToolError && error.reason === 'failed') return Buffer.alloc(0);
+    throw error;
+  });
+  return spreadWords(Uint32Array.from({ length: Math.floor(raw.length / 4) }, (_word, at) => raw.readUInt32LE(4 * at)));
+}
