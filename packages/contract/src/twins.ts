@@ -57,8 +57,8 @@ export type PartTwins = InferType<typeof partTwinsSchema>;
 /** Assets that are of one recording. */
 export interface TwinGroup {
   readonly likeness: TwinLikeness;
-  /** Of those that are `near`, how much of the pictures and of the sound is the same in all of them, 0 to 1; null where nothing tells. */
-  readonly same: { readonly picture: number | null; readonly sound: number | null } | null;
+  /** Of those that are `near`, whether pictures and sound are nearly the same in all of them; null where nothing tells. */
+  readonly same: { readonly picture: boolean | null; readonly sound: boolean | null } | null;
   /** Which of them is best kept: one that is there, and most is said of and made with. */
   readonly suggested: number;
   readonly twins: readonly {

@@ -80,10 +80,12 @@ describe('what nearly looks or sounds the same', () => {
       ['boat.mov', 'final cut 2.mp4'],
       ['harbour.wav', 'theme.mp3'],
     ]);
-    const [sounds, pictures] = (await near()).toSorted((a, b) => (a.same?.picture ?? 0) - (b.same?.picture ?? 0));
-    expect(pictures?.same?.picture).toBeGreaterThan(0.92);
-    expect(sounds?.same).toMatchObject({ picture: null });
-    expect(sounds?.same?.sound).toBeGreaterThan(0.87);
+    expect((await near()).map(({ same }) => same)).toEqual(
+      expect.arrayContaining([
+        { picture: true, sound: true },
+        { picture: null, sound: true },
+      ]),
+    );
   });
 
   it('is merged only where somebody says so, with nothing done to files, and taken apart again by undo', async () => {

@@ -52,13 +52,13 @@ const secondOf = (ms: number | null): string | null =>
 /** Whatever people write in either case. */
 const FOLDED: ReadonlySet<EvidenceKind> = new Set(['name', 'reel', 'folder']);
 
-/** Of what is seen and heard, how many in a hundred bits are the same. */
+/** Of what is seen and heard, by how many in a hundred bits of their hashes they differ. */
 function senseEvidence(kind: Sense, expected: FileFacts, candidate: FileFacts): Evidence {
   const distance = differenceOf(kind, expected, candidate);
   const is = isSame(kind, distance);
   return {
     ...{ kind, agreement: is === null ? 'unknown' : is ? 'agrees' : 'disagrees', expected: null },
-    found: distance === null ? null : String(Math.round(100 * (1 - distance))),
+    found: distance === null ? null : String(Math.round(100 * distance)),
   };
 }
 

@@ -1,4 +1,3 @@
-import { gathered } from '@larder/core/gather';
 import {
   isNamed,
   passesOver,
@@ -6,7 +5,6 @@ import {
   ruleKey,
   ruleOf,
   rulesIn,
-  toldStart,
   type FileFacts,
   type MoveRule,
   type Place,
@@ -25,7 +23,6 @@ import type { StorageRow } from '../store/models';
 import { below, catalogued } from '../store/relink-candidates';
 import { writePlan, type FoundRules } from '../store/relink-plans';
 import { lostAmong } from '../store/relink-scope';
-import { nearPairsOf, semblancesOf } from '../store/semblances';
 import { untouchedAssets } from '../store/usage';
 import type { JobContext } from './context';
 import { predicted } from './predicted';
@@ -41,6 +38,7 @@ import {
   type LostOriginal,
   type OwnedFile,
 } from './relink-files';
+import { withSemblances } from './seen-and-heard';
 
 /** What is looked for, what was found, and what is accepted of it without a look. */
 interface Search {
@@ -83,40 +81,6 @@ async function keepPlan({ db, job }: JobContext, search: Search): Promise<FoundR
     })),
   );
   return { looked, rules: rules.all };
-}
-
-/** What lost originals and candidates look and sound like, where timecode does not tell of it, and which are near each other. */
-async function withSemblances(
-  db: JobContext['db'],
-  { candidates, lost }: Pick<Search, 'candidates' | 'lost'>,
-): Promise<Pick<Search, 'candidates' | 'lost'>> {
-  const quiet = lost.filter(({ facts }) => toldStart(facts) === null).map(({ assetId }) => assetId);
-  if (quiet.length === 0) return { candidates, lost };
-  const ids = new Set(quiet);
-  const pairs = (await nearPairsOf(db, quiet)).flatMap(({ assetId, otherId }) => [
-    { owner: otherId, to: assetId },
-    { owner: assetId, to: otherId },
-  ]);
-  const near = gathered(
-    pairs.filter(({ to }) => ids.has(to)),
-    ({ owner }) => owner,
-  );
-  const seenIn = ({ facts, isItsFile, owner }: FoundCandidate): number | null =>
-    isItsFile && toldStart(facts) === null ? owner : null;
-  const owners = candidates.flatMap((candidate) => seenIn(candidate) ?? []);
-  const semblances = await semblancesOf(db, [...new Set([...quiet, ...owners])]);
-  const seen = (facts: FileFacts, id: number | null): FileFacts => {
-    const semblance = id === null ? undefined : semblances.get(id);
-    return semblance ? { ...facts, semblance } : facts;
-  };
-  return {
-    lost: lost.map((file) => ({ ...file, facts: seen(file.facts, file.assetId) })),
-    candidates: candidates.map((candidate) => ({
-      ...candidate,
-      facts: seen(candidate.facts, seenIn(candidate)),
-      near: (near.get(seenIn(candidate) ?? 0) ?? []).map(({ to }) => to),
-    })),
-  };
 }
 
 /** What is known of missing originals, and how much of each is used. */

@@ -29,7 +29,7 @@ const semblanceIn = ({ everyMs, lengthMs, picture, sound }: Row): Semblance => (
 });
 
 /** So many are compared at once; each is half a kilobyte. */
-const COMPARED_AT_ONCE = 2000;
+const COMPARED_AT_ONCE = 5000;
 
 /** Two assets that are near each other; `asset` has the smaller number. */
 export interface NearPair extends Distance {
@@ -64,13 +64,12 @@ async function writeSemblance(
     },
   );
   for await (const pairs of nearOf(db, id, kind, { everyMs, lengthMs, picture, sound }))
-    if (pairs.length > 0)
-      await db.query(
-        `INSERT IGNORE INTO near_twin (asset_id, other_id, picture, sound)
+    await db.query(
+      `INSERT IGNORE INTO near_twin (asset_id, other_id, picture, sound)
          SELECT r.* FROM JSON_TABLE(:pairs, '$[*]' COLUMNS (asset_id BIGINT PATH '$.assetId', other_id BIGINT PATH '$.otherId', picture DOUBLE PATH '$.picture', sound DOUBLE PATH '$.sound')) r
          JOIN asset_semblance a ON a.asset_id = r.asset_id JOIN asset_semblance o ON o.asset_id = r.other_id`,
-        { replacements: { pairs: JSON.stringify(pairs) }, type: QueryTypes.INSERT },
-      );
+      { replacements: { pairs: JSON.stringify(pairs) }, type: QueryTypes.INSERT },
+    );
 }
 
 /** What an asset was near to is not known any more: its file is another. */
@@ -84,24 +83,37 @@ export const forgetSemblance = (db: Sequelize, id: number, transaction?: Transac
 /** The pairs of an asset with those of its kind and length that are near it, but for files with the same ends: those are found by these. */
 async function* nearOf(db: Sequelize, id: number, kind: string, own: Semblance): AsyncGenerator<NearPair[]> {
   if (!own.picture && !own.sound) return;
-  let after = 0;
+  let [from, after] = [own.lengthMs - LENGTH_TOLERANCE_MS, 0];
+  const to = own.lengthMs + LENGTH_TOLERANCE_MS;
   for (;;) {
     const rows: readonly Row[] = await select<Row>(
       db,
-      `SELECT ${COLUMNS} FROM asset_semblance m JOIN asset a ON a.id = m.asset_id JOIN asset o ON o.id = :id
-       WHERE m.kind = :kind AND m.length_ms BETWEEN :from AND :to AND m.asset_id > :after AND m.asset_id <> :id
-         AND NOT (a.bytes = o.bytes AND a.fingerprint <=> o.fingerprint) ORDER BY m.asset_id LIMIT ${COMPARED_AT_ONCE}`,
-      { ...{ id, kind, after }, from: own.lengthMs - LENGTH_TOLERANCE_MS, to: own.lengthMs + LENGTH_TOLERANCE_MS },
+      `SELECT m.asset_id AS assetId, m.length_ms AS lengthMs, m.every_ms AS everyMs, ${own.picture ? 'm.picture, NULL AS sound' : 'NULL AS picture, m.sound'}
+       FROM asset_semblance m WHERE m.kind = :kind AND m.length_ms BETWEEN :from AND :to AND (m.length_ms > :from OR m.asset_id > :after) AND m.asset_id <> :id
+       ORDER BY m.length_ms, m.asset_id LIMIT ${COMPARED_AT_ONCE}`,
+      { id, kind, after, from, to },
     );
-    yield rows.flatMap((row): NearPair[] => {
-      const other = semblanceIn(row);
-      const distance = distanceOf(own, other);
-      if (!areNear(own, other, distance)) return [];
-      return [{ assetId: Math.min(id, row.assetId), otherId: Math.max(id, row.assetId), ...distance }];
-    });
+    const near = rows.filter((row) => areNear(own, semblanceIn(row))).map(({ assetId }) => assetId);
+    if (near.length > 0) yield pairsOf(db, id, own, near);
     if (rows.length < COMPARED_AT_ONCE) return;
-    after = rows.at(-1)?.assetId ?? after;
+    [from, after] = [rows.at(-1)?.lengthMs ?? from, rows.at(-1)?.assetId ?? after];
   }
+}
+
+async function pairsOf(db: Sequelize, id: number, own: Semblance, near: readonly number[]): Promise<NearPair[]> {
+  const others = await selectByIds<{ id: number }>(
+    db,
+    `SELECT a.id FROM asset a JOIN asset o ON o.id = ${id} WHERE a.id IN (:ids) AND NOT (a.bytes = o.bytes AND a.fingerprint <=> o.fingerprint)`,
+    near,
+  );
+  const semblances = await semblancesOf(
+    db,
+    others.map((other) => other.id),
+  );
+  return [...semblances].map(([other, semblance]) => ({
+    ...{ assetId: Math.min(id, other), otherId: Math.max(id, other) },
+    ...distanceOf(own, semblance),
+  }));
 }
 
 /** Pairs that nobody has told apart. */

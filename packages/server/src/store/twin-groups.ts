@@ -1,6 +1,6 @@
 import type { Sequelize, Transaction } from 'sequelize';
 import { gathered } from '@larder/core/gather';
-import type { Sense } from '@larder/core/semblance';
+import { isSame, type Sense } from '@larder/core/semblance';
 import type { KeepTwins, TwinGroup, TwinLikeness, TwinList, Written } from '@larder/contract';
 import { assetsById } from './assets';
 import { AlikeAssets, alikeTo, areAlike, SAME_ENDS, SAME_FRAMES, type AlikeAsset } from './alike';
@@ -102,15 +102,16 @@ function nearGroups(pairs: readonly NearPair[]): Group[] {
     groups.push({
       likeness: 'near',
       ids,
-      same: { picture: leastSame(mine, 'picture'), sound: leastSame(mine, 'sound') },
+      same: { picture: sameInAll(mine, 'picture'), sound: sameInAll(mine, 'sound') },
     });
   }
   return groups;
 }
 
-function leastSame(pairs: readonly NearPair[], sense: Sense): number | null {
-  const told = pairs.flatMap((pair) => pair[sense] ?? []);
-  return told.length === 0 ? null : 1 - told.reduce((most, each) => Math.max(most, each), 0);
+/** What tells of a sense in all of some pairs: one that is another is enough. */
+function sameInAll(pairs: readonly NearPair[], sense: Sense): boolean | null {
+  const told = pairs.map((pair) => isSame(sense, pair[sense]));
+  return told.includes(false) ? false : told.includes(null) ? null : true;
 }
 
 const idsOf = (group: readonly AlikeAsset[]): number[] => group.map(({ id }) => id);

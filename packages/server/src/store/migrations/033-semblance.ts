@@ -1,9 +1,10 @@
 import type { Sequelize } from 'sequelize';
 
 const TABLES = [
+  // Those of one length lie beside each other, since they are compared with each other.
   `CREATE TABLE asset_semblance (
-    asset_id BIGINT PRIMARY KEY, kind VARCHAR(12) NOT NULL, length_ms BIGINT NOT NULL, every_ms DOUBLE NOT NULL, picture VARBINARY(320), sound VARBINARY(128),
-    KEY by_length (kind, length_ms), FOREIGN KEY (asset_id) REFERENCES asset (id) ON DELETE CASCADE)`,
+    asset_id BIGINT NOT NULL, kind VARCHAR(12) NOT NULL, length_ms BIGINT NOT NULL, every_ms DOUBLE NOT NULL, picture VARBINARY(320), sound VARBINARY(128),
+    PRIMARY KEY (kind, length_ms, asset_id), UNIQUE KEY by_asset (asset_id), FOREIGN KEY (asset_id) REFERENCES asset (id) ON DELETE CASCADE)`,
   // Each pair once, the smaller number first.
   `CREATE TABLE near_twin (
     asset_id BIGINT NOT NULL, other_id BIGINT NOT NULL, picture DOUBLE, sound DOUBLE,

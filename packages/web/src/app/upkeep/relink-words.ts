@@ -80,7 +80,7 @@ export function percent({ probability }: Pick<RelinkMatch, 'probability'>): stri
 /** What one side of a piece of evidence says, for reading. */
 export function evidenceValue(kind: EvidenceKind, text: string | null): string {
   if (text === null) return '–';
-  if (kind === 'picture' || kind === 'sound') return `${text} % the same`;
+  if (kind === 'picture' || kind === 'sound') return `differs by ${text} %; what is not alike, by some 50 %`;
   if (kind === 'size') return `${formatBytes(Number(text))} (${text})`;
   if (kind === 'modified' || kind === 'shot') return formatMoment(Date.parse(text));
   return kind === 'fingerprint' ? `${text.slice(0, 12)}…` : kind === 'duration' ? `${text} frames` : text;

@@ -34,7 +34,7 @@ const LIKENESS: Readonly<Record<TwinLikeness, { readonly word: string; readonly 
     help: 'Reel, timecode, length and rate are equal; the files are not',
   },
   near: {
-    word: 'As long, and nearly the same',
+    word: 'Alike',
     help: 'Found by comparing pictures and sound: it may be one recording in another form, or another one that looks and sounds like it',
   },
 };
@@ -52,13 +52,18 @@ const FACTS: readonly { readonly word: string; of(asset: Asset): unknown }[] = [
   { word: 'markers', of: ({ markers }) => [...markers].sort().join() },
 ];
 
-const part = (share: number, of: string): string => `${of} ${Math.round(100 * share)} % the same`;
-/** How near they are, in words. */
+const NEAR_WORDS = {
+  picture: { true: 'nearly the same pictures', false: 'other pictures' },
+  sound: { true: 'nearly the same sound', false: 'another sound' },
+} as const;
+/** What is nearly the same, in words. */
 const sameWords = (same: TwinGroup['same']): string =>
-  [
-    ...(typeof same?.picture === 'number' ? [part(same.picture, 'pictures')] : []),
-    ...(typeof same?.sound === 'number' ? [part(same.sound, 'sound')] : []),
-  ].join(', ');
+  (['picture', 'sound'] as const)
+    .flatMap((sense) => {
+      const is = same?.[sense] ?? null;
+      return is === null ? [] : [NEAR_WORDS[sense][`${is}`]];
+    })
+    .join(', ');
 
 /** What is catalogued more than once: what differs, and which one is kept, with all that is said of the others. */
 @Component({
