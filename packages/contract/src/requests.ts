@@ -378,6 +378,8 @@ const filePath = innerPath.min(1).required();
 
 export const findMissingSchema = object({
   lost: lostOf.default(() => lostOf.getDefault()),
+  /** Those on storages that are away too: they may have been copied elsewhere. */
+  away: boolean().default(false),
   places: array(relinkPlace).min(1, 'Choose a storage to look in.').max(100).required(),
   /** Folders that are passed over, by their names, with `*` and `?`. */
   passOver: array(string().min(1).max(200).required()).max(200).default([]),

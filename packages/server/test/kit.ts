@@ -201,7 +201,7 @@ export async function planned(client: Client, asked: Looked | BodyOf<'pointAt'>)
   const lost = { of: 'everything' as const, id: null, folder: '', assetIds: [] };
   const { job } =
     'places' in asked
-      ? await client.call('findMissing', { lost, passOver: [], names: '', acceptsExact: true, ...asked })
+      ? await client.call('findMissing', { lost, passOver: [], names: '', acceptsExact: true, away: false, ...asked })
       : await client.call('pointAt', asked);
   const ended = await jobEnded(client, job.id);
   const plan = await client.call('relinkPlan', null, job.id);

@@ -75,8 +75,8 @@ async function keepPlan({ db, job }: JobContext, search: Search): Promise<FoundR
   await writePlan(
     db,
     job.id,
-    lost.map(({ assetId, lastSeen }, at) => ({
-      ...{ assetId, lastSeen, matches: matches[at] ?? [], rule: rules.of.get(assetId) ?? null },
+    lost.map(({ assetId, away, lastSeen }, at) => ({
+      ...{ assetId, away, lastSeen, matches: matches[at] ?? [], rule: rules.of.get(assetId) ?? null },
       accepted: isAccepted(assetId, matches[at]?.[0]),
     })),
   );
@@ -86,23 +86,23 @@ async function keepPlan({ db, job }: JobContext, search: Search): Promise<FoundR
 /** What is known of missing originals, and how much of each is used. */
 async function lostOriginals({ db }: JobContext, ids: readonly number[]): Promise<LostOriginal[]> {
   const [places, files] = await Promise.all([
-    selectByIds<{ id: number; path: string; storage: string; storageId: number }>(
+    selectByIds<{ id: number; path: string; storage: string; storageId: number; away: number }>(
       db,
-      'SELECT a.id, a.path, s.name AS storage, a.storage_id AS storageId FROM asset a JOIN storage s ON s.id = a.storage_id WHERE a.id IN (:ids) ORDER BY a.id',
+      "SELECT a.id, a.path, s.name AS storage, a.storage_id AS storageId, s.state <> 'online' AS away FROM asset a JOIN storage s ON s.id = a.storage_id WHERE a.id IN (:ids) ORDER BY a.id",
       ids,
     ),
     lostFiles(db, ids),
   ]);
-  return places.flatMap(({ id, path, storage, storageId }) => {
+  return places.flatMap(({ away, id, path, storage, storageId }) => {
     const file = files.get(id);
-    return file ? [{ ...file, place: { storageId, path }, lastSeen: `${storage}/${path}` }] : [];
+    return file ? [{ ...file, place: { storageId, path }, away: Boolean(away), lastSeen: `${storage}/${path}` }] : [];
   });
 }
 
 /** What is looked for among all files in the places that are asked for. */
 async function everywhere(context: JobContext, asked: FindMissing): Promise<Search> {
   const { db, report } = context;
-  const lost = await lostOriginals(context, await lostAmong(db, asked.lost));
+  const lost = await lostOriginals(context, await lostAmong(db, asked.lost, asked));
   const known = await catalogued(db, lost, asked);
   const search = {
     ...{ lost, pointed: null, rule: null },
@@ -202,11 +202,13 @@ export async function walkPlace(
 
 /** One that a person points at, and what is explained by what became of it. */
 async function fromOne(context: JobContext, at: RelinkPoint): Promise<Search> {
-  const all = await lostOriginals(
-    context,
-    await lostAmong(context.db, { of: 'everything', id: null, folder: '', assetIds: [] }),
-  );
-  const one = all.find(({ assetId }) => assetId === at.assetId);
+  const ofOne = { of: 'assets' as const, id: null, folder: '', assetIds: [at.assetId] };
+  const [here] = await lostAmong(context.db, ofOne);
+  // Of one on a storage that is away, what became of it may have become of all that is away.
+  const away = here === undefined;
+  const ids = await lostAmong(context.db, { ...ofOne, of: 'everything', assetIds: [] }, { away });
+  const all = await lostOriginals(context, ids);
+  const one = all.find(({ assetId }) => assetId === (here ?? at.assetId));
   if (!one) throw refused('This asset is not missing any more.');
   const { files, isAbout, rule } = await predicted(context, all, { lost: one, at });
   const owned = await withOwners(context.db, files);

@@ -74,6 +74,8 @@ export interface FoundFile {
 export interface LostOriginal extends LostFile {
   readonly place: Place;
   readonly lastSeen: string;
+  /** Whether its storage is away. */
+  readonly away: boolean;
 }
 
 /** A storage that can be looked at; refuses one that is not mounted, since all would seem gone from it. */

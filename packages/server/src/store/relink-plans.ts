@@ -33,6 +33,8 @@ export interface PlannedItem {
   /** The place of the rule that explains its first candidate; null for none. */
   readonly rule: number | null;
   readonly accepted: boolean;
+  /** Whether it is looked for only since its storage is away. */
+  readonly away: boolean;
 }
 
 const AT_ONCE = 500;
@@ -51,13 +53,13 @@ async function insertSome(
   items: readonly PlannedItem[],
   transaction: Transaction,
 ): Promise<void> {
-  const rows = items.map(({ accepted, assetId, lastSeen, matches, rule }) => ({
-    ...{ assetId, lastSeen, rule, chosen: matches.length > 0 ? 0 : null },
+  const rows = items.map(({ accepted, assetId, away, lastSeen, matches, rule }) => ({
+    ...{ assetId, away: Number(away), lastSeen, rule, chosen: matches.length > 0 ? 0 : null },
     decision: accepted ? 'accepted' : 'open',
   }));
   await db.query(
-    `INSERT IGNORE INTO relink_item (job_id, asset_id, last_seen, decision, chosen, rule)
-     SELECT :jobId, r.* FROM JSON_TABLE(:rows, '$[*]' COLUMNS (asset_id BIGINT PATH '$.assetId', last_seen VARCHAR(2200) PATH '$.lastSeen', decision VARCHAR(10) PATH '$.decision', chosen INT PATH '$.chosen', rule INT PATH '$.rule')) r
+    `INSERT IGNORE INTO relink_item (job_id, asset_id, last_seen, decision, chosen, rule, away)
+     SELECT :jobId, r.* FROM JSON_TABLE(:rows, '$[*]' COLUMNS (asset_id BIGINT PATH '$.assetId', last_seen VARCHAR(2200) PATH '$.lastSeen', decision VARCHAR(10) PATH '$.decision', chosen INT PATH '$.chosen', rule INT PATH '$.rule', away INT PATH '$.away')) r
      JOIN asset a ON a.id = r.asset_id`,
     { replacements: { jobId, rows: JSON.stringify(rows) }, transaction, type: QueryTypes.INSERT },
   );
@@ -85,9 +87,14 @@ export const IS_LOST = `a.shelf_state IN ('missing', 'changed')`;
 /** As `IS_LOST`, as far as that is known: what is on a storage that is away may be as it should be when that comes back. */
 export const IS_LOST_HERE = `(${IS_LOST} AND a.storage_id IN (SELECT id FROM storage WHERE state = 'online'))`;
 
+export const IS_AWAY = `a.storage_id IN (SELECT id FROM storage WHERE state <> 'online')`;
+
+/** What a plan is still for. */
+const IS_WANTED = `(${IS_LOST} OR (i.away AND ${IS_AWAY}))`;
+
 const IS_RULED_OUT = `m.blocked_by <> ''`;
 
-const STATE = `CASE WHEN NOT ${IS_LOST} THEN IF(a.storage_id = m.storage_id AND a.path_hash = m.path_hash, 'mended', 'back') WHEN m.place IS NULL THEN 'unfound'
+const STATE = `CASE WHEN NOT ${IS_LOST} AND a.storage_id = m.storage_id AND a.path_hash = m.path_hash THEN 'mended' WHEN NOT ${IS_WANTED} THEN 'back' WHEN m.place IS NULL THEN 'unfound'
   WHEN ${IS_RULED_OUT} THEN 'blocked' WHEN i.decision = 'open' THEN 'decide' ELSE i.decision END`;
 
 const ITEMS = `relink_item i JOIN asset a ON a.id = i.asset_id LEFT JOIN relink_match m ON m.job_id = i.job_id AND m.asset_id = i.asset_id AND m.place = i.chosen`;
@@ -260,7 +267,7 @@ export async function decideRelink(
     ];
     await db.query(
       `UPDATE ${ITEMS} SET i.decision = :decision, i.trouble = NULL
-       WHERE i.job_id = :id AND ${asked.join(' AND ')} AND ${IS_LOST} AND (:decision <> 'accepted' OR (m.place IS NOT NULL AND NOT ${IS_RULED_OUT}))`,
+       WHERE i.job_id = :id AND ${asked.join(' AND ')} AND ${IS_WANTED} AND (:decision <> 'accepted' OR (m.place IS NOT NULL AND NOT ${IS_RULED_OUT}))`,
       { replacements: { id, assetIds, decision, rule, state }, transaction, type: QueryTypes.UPDATE },
     );
   });

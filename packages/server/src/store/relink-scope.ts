@@ -2,7 +2,7 @@ import type { Sequelize } from 'sequelize';
 import type { LostOf, LostOriginals } from '@larder/contract';
 import { select, selectByIds } from './database';
 import { notFound, refused } from './errors';
-import { IS_LOST_HERE } from './relink-plans';
+import { IS_AWAY, IS_LOST_HERE } from './relink-plans';
 
 /** Of a subclip the clip that it is of: that is what is lost. */
 const OWN = 'COALESCE(c.parent_id, c.id)';
@@ -27,13 +27,21 @@ async function isThere(db: Sequelize, of: keyof typeof TABLES, id: number | null
   return found.length > 0;
 }
 
-/** The originals among those that are asked for that are missing, or are another file than they were, on storages that are there. */
-export async function lostAmong(db: Sequelize, { assetIds, folder, id, of }: LostOriginals): Promise<number[]> {
+/**
+ * The originals among those that are asked for that are missing, or are another file than they were, on storages that are there; with
+ * `away` also all that are on storages that are not.
+ */
+export async function lostAmong(
+  db: Sequelize,
+  { assetIds, folder, id, of }: LostOriginals,
+  { away = false } = {},
+): Promise<number[]> {
+  const isLost = away ? `(${IS_LOST_HERE} OR ${IS_AWAY})` : IS_LOST_HERE;
   if (of === 'assets')
     return (
       await selectByIds<{ id: number }>(
         db,
-        `SELECT DISTINCT a.id FROM asset c JOIN asset a ON a.id = ${OWN} WHERE c.id IN (:ids) AND ${IS_LOST_HERE}`,
+        `SELECT DISTINCT a.id FROM asset c JOIN asset a ON a.id = ${OWN} WHERE c.id IN (:ids) AND ${isLost}`,
         assetIds,
       )
     ).map((row) => row.id);
@@ -42,7 +50,7 @@ export async function lostAmong(db: Sequelize, { assetIds, folder, id, of }: Los
   if (of !== 'everything' && !(await isThere(db, of, id))) throw notFound(of);
   const rows = await select<{ id: number }>(
     db,
-    `SELECT a.id FROM asset a WHERE ${IS_LOST_HERE} ${within === null ? '' : `AND a.id IN (${within})`}`,
+    `SELECT a.id FROM asset a WHERE ${isLost} ${within === null ? '' : `AND a.id IN (${within})`}`,
     { id, folder },
   );
   return rows.map((row) => row.id);

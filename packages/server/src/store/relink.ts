@@ -11,6 +11,7 @@ import { fold, foldedOf, release, settle, unfold, type Fold } from './fold';
 import { AssetRow, RenditionRow } from './models';
 import { moveRanges, refuseMisfits, type Moved } from './moved-ranges';
 import { forgetSemblance } from './semblances';
+import { addLocation } from './locations';
 import { readFields } from './shop-fields';
 import { untouchedAssets } from './usage';
 
@@ -62,10 +63,11 @@ export async function relink(
   const twins = await twinsOf(db, links, writing.transaction);
   await refuseOthers(db, links, twins);
   for (const { twinId } of twins) await release(db, twinId, writing.transaction);
+  const away = await awayStorages(db, writing.transaction);
   for (const link of links) {
     const asset = assets.get(link.assetId);
     if (!asset) throw notFound('asset');
-    if (asset.shelfState === 'online')
+    if (asset.shelfState === 'online' && !away.has(asset.storageId ?? 0))
       throw refused(`${asset.name} is not missing any more: somebody mended it meanwhile. Nothing was relinked.`);
     await pointAt(db, writing, asset, link, askedMs);
   }
@@ -75,6 +77,11 @@ export async function relink(
     twins.map(({ assetId, hash, twinId }) => ({ id: twinId, into: assetId, staysAPlace: false, askedMs, hash })),
   );
   return twins.map(({ twinId }) => twinId);
+}
+
+async function awayStorages(db: Sequelize, transaction: Transaction): Promise<ReadonlySet<number>> {
+  const rows = await select<{ id: number }>(db, `SELECT id FROM storage WHERE state <> 'online'`, {}, transaction);
+  return new Set(rows.map(({ id }) => id));
 }
 
 /** What is used is only taken in where somebody who knew of it said so: it may have been made of that file since, or mended to it. */
@@ -130,10 +137,33 @@ async function pointAt(db: Sequelize, writing: Writing, asset: AssetRow, link: L
   );
   const after: FileColumns = { reason: null, ...columns, ...kept };
   const before = pick(asset, Object.keys(after));
+  const left = leftPlace(asset);
   await asset.update(after, { transaction });
+  if (left) await addLocation(db, asset.id, left.storageId, left, transaction);
   await remakeRenditions(asset, link.likeness !== 'lookalike', transaction);
   const moved = await moveRanges(db, writing, asset, link.shift);
-  log({ action: 'relink', entity: 'asset', entityId: asset.id, before, after: { ...after, ...moved, askedMs } });
+  const leavesPlace = left !== null;
+  log({
+    ...{ action: 'relink', entity: 'asset', entityId: asset.id, before },
+    after: { ...after, ...moved, askedMs, leavesPlace },
+  });
+}
+
+/** Where a file is that is not lost, but on a storage that is away: another place of the asset from then on, so that it is no second one. */
+const leftPlace = ({ bytes, files, modifiedMs, path, shelfState, storageId }: AssetRow): LeftPlace | null =>
+  shelfState === 'online' && storageId !== null ? { storageId, path: path ?? '', files, bytes, modifiedMs } : null;
+
+interface LeftPlace {
+  readonly storageId: number;
+  readonly path: string;
+  readonly files: number;
+  readonly bytes: number;
+  readonly modifiedMs: number;
+}
+
+/** Told with a relink that left a place, and with what takes it back, so that each can be turned round. */
+interface Leaving {
+  readonly leavesPlace?: boolean;
 }
 
 const pick = (asset: AssetRow, keys: readonly string[]): FileColumns =>
@@ -230,16 +260,34 @@ export async function putRelinksBack(db: Sequelize, writing: Writing, changes: r
   );
   for (const { entityId, before, after } of moved) {
     const asset = assets.get(entityId);
-    const [was, is] = [before as FileColumns, after as FileColumns];
+    const { leavesPlace: leaves = false, ...was } = before as FileColumns & Leaving;
+    const is = after as FileColumns & Leaving;
     if (!asset || asset.storageId !== is['storageId'] || asset.pathHash !== is['pathHash'])
       throw refused('One of these has been relinked or taken away since. Nothing was undone.');
     await refuseTaken(db, entityId, was, transaction);
     const { lostWords = [], shift = 0 } = after as Partial<Moved>;
-    const now = pick(asset, Object.keys(was));
+    const now = { ...pick(asset, Object.keys(was)), leavesPlace: is.leavesPlace ?? false };
+    const left = leaves ? leftPlace(asset) : null;
+    if (is.leavesPlace)
+      await db.query(
+        'DELETE FROM asset_location WHERE asset_id = :id AND storage_id = :storageId AND path_hash = :hash',
+        {
+          replacements: { id: entityId, storageId: was['storageId'], hash: was['pathHash'] },
+          transaction,
+          type: QueryTypes.DELETE,
+        },
+      );
     await asset.update({ ...was }, { transaction });
+    if (left) await addLocation(db, entityId, left.storageId, left, transaction);
     await remakeRenditions(asset, was['fingerprint'] === is['fingerprint'] || sameTime(was, is), transaction);
     const moved = await moveRanges(db, writing, asset, -shift, lostWords);
-    log({ action: 'relink', entity: 'asset', entityId, before: now, after: { ...was, ...moved } });
+    log({
+      action: 'relink',
+      entity: 'asset',
+      entityId,
+      before: now,
+      after: { ...was, ...moved, leavesPlace: left !== null },
+    });
   }
   for (const { entityId, before } of of('fold')) {
     const folded = foldedOf(before);

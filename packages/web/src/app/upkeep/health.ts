@@ -24,7 +24,7 @@ const NAMED = 3;
           <h2>Storages that are away</h2>
           <p class="muted m-0">
             Their originals are not lost: they can be found, logged and cut with, and are there again when the storage
-            is.
+            is. Where they were copied to another storage, they can be found there, and have both places then.
           </p>
           <table class="table table-sm">
             <tbody>
@@ -34,6 +34,15 @@ const NAMED = 3;
                   <td class="n">{{ counted(storage.originals, 'original') }}</td>
                   <td class="text-nowrap since">since {{ moment(storage.sinceMs) }}</td>
                   <td><ng-container *ngTemplateOutlet="uses; context: { of: storage }" /></td>
+                  <td class="find">
+                    <a
+                      class="btn btn-quiet btn-sm"
+                      routerLink="/upkeep"
+                      [queryParams]="{ of: 'storage', id: storage.storageId, named: storage.storage }"
+                      [attr.aria-label]="'Find elsewhere what is on ' + storage.storage"
+                      ><nl-icon name="search" />Find elsewhere</a
+                    >
+                  </td>
                 </tr>
               }
             </tbody>

@@ -52,10 +52,20 @@ import { LookPlace, type Place } from './look-place';
           />
           Accept exact ones without a look</label
         >
+        @if (away().length > 0) {
+          <label class="check" [title]="'Not mounted: ' + awayNames()"
+            ><input
+              type="checkbox"
+              class="form-check-input"
+              name="away"
+              [checked]="takesAway()"
+              (change)="saidAway.set($any($event.target).checked)"
+            />
+            Also what is on storages that are away</label
+          >
+        }
         <span class="flex-fill"></span>
-        <button type="submit" class="btn btn-primary" [disabled]="places().length === 0 || nothing()">
-          <nl-icon name="search" />Look
-        </button>
+        <button type="submit" class="btn btn-primary" [disabled]="isNothing()"><nl-icon name="search" />Look</button>
       </div>
       @if (more()) {
         <div class="more">
@@ -145,6 +155,8 @@ export class LookForm {
   readonly lost = input.required<LostOriginals>();
   /** Which those are, in words; null for all. */
   readonly scope = input.required<string | null>();
+  /** Those that are not mounted. */
+  readonly away = input.required<readonly Storage[]>();
   /** Whether nothing is missing at all. */
   readonly nothing = input.required<boolean>();
   readonly looked = output<FindMissing>();
@@ -155,6 +167,20 @@ export class LookForm {
   protected readonly more = signal(false);
   protected readonly names = signal('');
   protected readonly acceptsExact = signal(true);
+  protected readonly awayNames = computed(() =>
+    this.away()
+      .map(({ name }) => name)
+      .join(', '),
+  );
+  /** What a person said of it; null for nothing yet. */
+  protected readonly saidAway = signal<boolean | null>(null);
+  /** Whoever looks for what is on one of these, means it. */
+  protected readonly takesAway = computed(
+    () => this.saidAway() ?? (this.lost().of === 'storage' && this.away().some(({ id }) => id === this.lost().id)),
+  );
+  protected readonly isNothing = computed(
+    () => this.places().length === 0 || (this.nothing() && !(this.takesAway() && this.away().length > 0)),
+  );
   private readonly chosen = signal<readonly Place[] | null>(null);
   /** To begin with the storage that misses most. */
   protected readonly places = computed((): readonly Place[] => {
@@ -177,7 +203,7 @@ export class LookForm {
   }
 
   protected look(): void {
-    if (this.places().length === 0 || this.nothing()) return;
+    if (this.isNothing()) return;
     const passOver = this.passOver()
       .split(',')
       .map((name) => name.trim())
@@ -185,6 +211,7 @@ export class LookForm {
     this.looked.emit({
       ...{ lost: this.lost(), places: [...this.places()], passOver },
       ...{ names: this.names().trim(), acceptsExact: this.acceptsExact() },
+      away: this.takesAway() && this.away().length > 0,
     });
   }
 }

@@ -106,7 +106,7 @@ describe('finding missing files', () => {
           { storageId: 1, folder: 'new/a', deep: true },
           { storageId: 3, folder: '', deep: true },
         ],
-        ...{ passOver: ['old*', 'junk'], names: '*.mxf', acceptsExact: true },
+        ...{ passOver: ['old*', 'junk'], names: '*.mxf', acceptsExact: true, away: false },
       },
     ]);
     await screen.click('nl-look-form button', 'Pass over what is usual');
@@ -157,6 +157,25 @@ describe('finding missing files', () => {
     await screen.click('button[type="submit"]', 'Look');
     await until('the address', () => screen.address === '/upkeep?of=bin&id=3&named=Lock&report=9');
     expect(server.bodies('findMissing')[0]?.lost).toEqual({ of: 'bin', id: 3, folder: '', assetIds: [] });
+  });
+
+  it('looks for what is on storages that are away where somebody says so, or was sent to', async () => {
+    const { screen, server } = await open();
+    await until('the box', () => screen.all('input[name="away"]').length > 0);
+    const box = screen.one<HTMLInputElement>('input[name="away"]');
+    expect([box.checked, box.closest('label')?.title]).toEqual([false, 'Not mounted: Shelf 2']);
+    await screen.click('input[name="away"]');
+    await screen.click('button[type="submit"]', 'Look');
+    await until('the search', () => server.bodies('findMissing').length === 1);
+    expect(server.bodies('findMissing')[0]).toMatchObject({ away: true });
+  });
+
+  it('takes for said that what is away is meant, on the way from its storage', async () => {
+    const { screen, server } = await open('/upkeep?of=storage&id=2&named=Shelf 2');
+    await until('the box', () => screen.all<HTMLInputElement>('input[name="away"]')[0]?.checked === true);
+    await screen.click('button[type="submit"]', 'Look');
+    await until('the search', () => server.bodies('findMissing').length === 1);
+    expect(server.bodies('findMissing')[0]).toMatchObject({ away: true, lost: { of: 'storage', id: 2 } });
   });
 
   it('looks for chosen assets, whatever else an address says', async () => {
@@ -246,8 +265,8 @@ describe('the health of the library', () => {
     screen.changed('storage', 2, 2);
     await screen.says('[data-test="away"]', 'Archive drive');
     const rows = screen.all('[data-test="away"] tr').map((row) => row.textContent?.replace(/\s+/g, ' ').trim());
-    expect(rows[0]).toMatch(/1,200 originals\s*since .*Water, Cut\s*and 3 more$/);
-    expect(rows[1]).toMatch(/1 original\s*since .*no bin, no string-out$/);
+    expect(rows[0]).toMatch(/1,200 originals\s*since .*Water, Cut\s*and 3 more\s*Find elsewhere$/);
+    expect(rows[1]).toMatch(/1 original\s*since .*no bin, no string-out\s*Find elsewhere$/);
     expect(screen.one('[data-test="away"] a').getAttribute('href')).toBe('/string-outs/4');
   });
 

@@ -49,6 +49,10 @@ export class Upkeep {
     (this.allStorages().value?.storages ?? []).filter((storage) => storage.state === 'online'),
   );
 
+  protected readonly away = computed(() =>
+    (this.allStorages().value?.storages ?? []).filter((storage) => storage.state === 'offline'),
+  );
+
   /** Not while it is not known yet. */
   protected readonly isNoneOnline = computed(() => this.allStorages().value !== null && this.online().length === 0);
 
