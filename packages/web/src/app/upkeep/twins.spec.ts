@@ -150,6 +150,22 @@ describe('twins', () => {
     await screen.says('nl-toasts', 'These are not near any more.');
   });
 
+  it('has those of many that are only alike merged one by one', async () => {
+    const [one, two] = [exact.twins[0], exact.twins[1]];
+    const third = { ...two, asset: { ...two?.asset, id: 9 } } as TwinGroup['twins'][number];
+    const near = {
+      ...{ likeness: 'near', same: { picture: true, sound: null }, suggested: 2 },
+      twins: [one, two, third],
+    } as TwinGroup;
+    const { screen, server } = await open((to) => to.on('twinList', () => list({ groups: [near] })));
+    await until('them', () => screen.all('.one button').length === 2);
+    expect(texts(screen, '.head button')).toEqual(['Not the same']);
+    expect(texts(screen, '.one button')).toEqual(['Merge into #2', 'Merge into #2']);
+    await screen.click('[aria-label="Merge asset 9 into asset 2"]');
+    await until('the merge', () => server.bodies('keepTwins').length === 1);
+    expect(server.bodies('keepTwins')[0]).toEqual({ groups: [{ keep: 2, others: [9] }] });
+  });
+
   it('is looked at by everybody, and merged by those who keep the library', async () => {
     const { screen } = await open(undefined, 'editor');
     await screen.says('.page-head', '2 recordings');

@@ -123,6 +123,8 @@ export class TwinsPage {
     return {
       ...{ group, key, keep, isOpen, canKeep: !isOpen && kept?.asset.state === 'online' },
       isUnread: isOpen || group.likeness === 'ends',
+      // What is only alike is merged one by one: each may be another recording.
+      isMany: group.likeness === 'near' && group.twins.length > 2,
       differs: differs.map(({ word }) => word).join(', '),
       same: sameWords(group.same),
       lines: group.twins.map(({ asset, uses }) => ({
@@ -181,7 +183,12 @@ export class TwinsPage {
     this.toasts.failed(failure.message);
   }
 
-  protected keep(groups: readonly { readonly group: TwinGroup; readonly keep: number }[]): void {
+  protected keep(
+    groups: readonly {
+      readonly keep: number;
+      readonly group: { readonly twins: readonly { readonly asset: Pick<Asset, 'id'> }[] };
+    }[],
+  ): void {
     const asked = groups.map(({ group, keep }) => ({
       keep,
       others: group.twins.flatMap(({ asset }) => (asset.id === keep ? [] : [asset.id])),
