@@ -218,6 +218,10 @@ describe('what is seen and heard', () => {
     const part = quiet(semblance(0, 0, 9000), { ...form, durationFrames: 225 });
     const { evidence, likeness } = score(lost, part);
     expect([likeness, evidence.find(({ kind }) => kind === 'picture')?.agreement]).toEqual(['lookalike', 'unknown']);
+    const [frame, two] = [1, 2].map((more) =>
+      quiet(semblance(0, 0, 10_000 + 40 * more), { ...form, durationFrames: 250 + more }),
+    );
+    expect([frame, two].map((is) => is && score(lost, is).likeness)).toEqual(['equivalent', 'lookalike']);
   });
 });
 

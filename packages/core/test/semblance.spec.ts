@@ -103,11 +103,17 @@ describe('what two assets look like', () => {
     expect(pictureDistance(clip({ picture: null }), clip())).toBeNull();
   });
 
-  it('is only compared as long as the moments are the same', () => {
-    // From the fourth on they are more than 60 ms apart.
-    const slower = clip({ everyMs: 1025, picture: hashes(1, 2, 3, 9) });
-    expect(pictureDistance(clip(), slower)).toBe(0);
-    expect(pictureDistance(clip(), clip({ everyMs: 2000 }))).toBeNull();
+  it('is compared at moments that are the same, or nearly, whatever the number of each', () => {
+    // The fourth is 105 ms off.
+    expect(pictureDistance(clip(), clip({ everyMs: 1035, picture: hashes(1, 2, 3, 9) }))).toBe(0);
+    // 0, 2000 and 4000 ms are in both.
+    const [often, seldom] = [hashes(1, 8, 2, 8, 3), hashes(1, 2, 3)];
+    expect(pictureDistance(clip({ picture: often }), clip({ everyMs: 2000, picture: seldom }))).toBe(0);
+    expect(pictureDistance(clip({ everyMs: 2000, picture: seldom }), clip({ picture: often }))).toBe(0);
+    expect(pictureDistance(clip(), clip({ everyMs: 1300 }))).toBeNull();
+    // A part of what is from each to the next, where that is long.
+    const long = { lengthMs: 100_000, everyMs: 10_000 };
+    expect(pictureDistance(clip(long), clip({ ...long, everyMs: 10_150 }))).toBe(0);
   });
 });
 

@@ -160,7 +160,8 @@ describe('a lost original without timecode', () => {
     await scan();
     const plan = await planned(manager, { places: [{ storageId, folder: '', deep: true }] });
     const [match] = plan.items.find(({ assetId }) => assetId === boat)?.matches ?? [];
-    expect(match?.likeness ?? 'lookalike').toBe('lookalike');
+    // It is looked at by itself, and what it looks like tells.
+    expect(match).toMatchObject({ path: 'web/final cut 2.mp4', likeness: 'equivalent', catalogued: null });
     renameSync(join(library.folder, 'boat.mov'), at('shoot/boat.mov'));
     await scan();
     await manager.call('undo', { group });
@@ -194,5 +195,28 @@ describe('a lost original without timecode', () => {
         ({ path, state }) => path === 'shoot/boat.mov' && state === 'missing',
       ),
     );
+  });
+
+  it('is found so on a storage that was never scanned, where each file that is as long is looked at', async () => {
+    const boat = await idOf('boat.mov');
+    const other = library.shelf('other');
+    ffmpeg(
+      '-i',
+      join(library.folder, 'boat.mov'),
+      '-vf',
+      'scale=200:-2',
+      '-crf',
+      '28',
+      join(other, 'x/y/delivery.mkv'),
+    );
+    ffmpeg('-i', at('shoot/bars.mov'), '-crf', '28', join(other, 'x/y/leader.mkv'));
+    const { id: otherId } = await manager.call('newStorage', { name: 'Other', rootPath: other });
+    const plan = await planned(manager, { places: [{ storageId: otherId, folder: '', deep: true }] });
+    const [match] = plan.items.find(({ assetId }) => assetId === boat)?.matches ?? [];
+    expect(match).toMatchObject({ path: 'x/y/delivery.mkv', likeness: 'equivalent', catalogued: null });
+    expect(match?.evidence.filter(({ kind }) => kind === 'picture' || kind === 'sound')).toMatchObject([
+      { agreement: 'agrees' },
+      { agreement: 'agrees' },
+    ]);
   });
 });

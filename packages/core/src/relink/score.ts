@@ -130,11 +130,11 @@ export function likenessOf(expected: FileFacts, candidate: FileFacts, areEndsSha
 function isSeenSame(expected: FileFacts, candidate: FileFacts): boolean {
   const [a, b] = [expected.semblance, candidate.semblance];
   if (!a || !b || !areNear(a, b)) return false;
-  const { length, rate } = sameTime(expected, candidate);
-  // Sound that was coded anew is longer by what fills up its last block.
-  return (
-    rate !== false && (length !== false || !a.picture) && same(toldStart(expected), toldStart(candidate)) !== false
-  );
+  const { rate } = sameTime(expected, candidate);
+  const longer = Math.abs((expected.durationFrames ?? 0) - (candidate.durationFrames ?? 0));
+  // Sound that was coded anew is longer by what fills up its last block, and some containers round to the next frame.
+  const isAsLong = longer <= 1 || !a.picture;
+  return rate !== false && isAsLong && same(toldStart(expected), toldStart(candidate)) !== false;
 }
 
 /** Size and ends of a file, as far as they are known. */
@@ -188,7 +188,8 @@ function contentOf(expected: FileFacts, candidate: FileFacts, areEndsShared: boo
 function timeOf(expected: FileFacts, candidate: FileFacts): Findings['time'] {
   const { length } = sameTime(expected, candidate);
   const start = same(toldStart(expected), toldStart(candidate));
-  if (start === null) return length === null ? null : length ? 'lengthOnly' : 'other';
+  if (start === null)
+    return length === null ? null : length || isSeenSame(expected, candidate) ? 'lengthOnly' : 'other';
   if (start) return length === false ? 'startOnly' : 'same';
   return isWithin(candidate, expected) || isWithin(expected, candidate) ? 'within' : 'otherStart';
 }

@@ -13,8 +13,11 @@ export interface Semblance {
 
 /** Copies in another form may begin or end by so much otherwise, as encoders of sound fill up their first and last block. */
 export const LENGTH_TOLERANCE_MS = 250;
-/** Pictures so far apart in time are still of one moment. */
-const SAME_MOMENT_MS = 60;
+/**
+ * Pictures so far apart in time are still of one moment, and so are those that are by such a part of the time from each to the next: a
+ * file that is a frame longer may have its pictures a little further apart.
+ */
+const SAME_MOMENT = { ms: 100, part: 0.05 } as const;
 /** So much of two assets has to say something before they are called alike: one word of sound, one frame may be so by chance. */
 const LEAST = { pictures: 3, words: 6 } as const;
 /** What Chromaprint makes of digital silence; as it came out of ffmpeg 5.1, no source. */
@@ -32,19 +35,22 @@ const BITS = Uint8Array.from({ length: 256 }, (_byte, at) => bitsIn(at));
 export function pictureDistance(a: Semblance, b: Semblance): number | null {
   if (!a.picture || !b.picture) return null;
   const [one, other] = [a.picture, b.picture];
-  const count = Math.min(one.length, other.length) / PICTURE_BYTES;
+  const [count, others] = [one.length / PICTURE_BYTES, other.length / PICTURE_BYTES];
+  const apart = Math.max(SAME_MOMENT.ms, SAME_MOMENT.part * a.everyMs);
   let [told, bits] = [0, 0];
   for (let at = 0; at < count; at += 1) {
-    if (Math.abs(at * (a.everyMs - b.everyMs)) > SAME_MOMENT_MS) break;
+    const nearest = b.everyMs > 0 ? Math.round((at * a.everyMs) / b.everyMs) : at;
+    if (nearest >= others || Math.abs(at * a.everyMs - nearest * b.everyMs) > apart) continue;
+    const shift = (nearest - at) * PICTURE_BYTES;
     let shown = 0;
     for (let byte = at * PICTURE_BYTES; byte < (at + 1) * PICTURE_BYTES; byte += 1) {
-      const [mine, theirs] = [one[byte] as number, other[byte] as number];
+      const [mine, theirs] = [one[byte] as number, other[byte + shift] as number];
       shown |= mine | theirs;
       bits += BITS[mine ^ theirs] as number;
     }
     if (shown !== 0) told += 1;
   }
-  return told < Math.min(LEAST.pictures, count) || told === 0 ? null : bits / (told * PICTURE_BYTES * 8);
+  return told < Math.min(LEAST.pictures, count, others) || told === 0 ? null : bits / (told * PICTURE_BYTES * 8);
 }
 
 /** The share of bits by which the sound of two assets differs, 0 to 1; null where nothing can be told. */

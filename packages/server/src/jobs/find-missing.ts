@@ -38,7 +38,7 @@ import {
   type LostOriginal,
   type OwnedFile,
 } from './relink-files';
-import { withSemblances } from './seen-and-heard';
+import { looksOf, withSemblances } from './seen-and-heard';
 
 /** What is looked for, what was found, and what is accepted of it without a look. */
 interface Search {
@@ -119,8 +119,8 @@ async function everywhere(context: JobContext, asked: FindMissing): Promise<Sear
     ...lost.map((file): [number, FileFacts] => [file.assetId, file.facts]),
   ]);
   const walked = await walkPlaces(context, asked, facts);
-  const candidates = [...walked.known, ...(await openFiles(context, walked.toOpen))];
-  return { ...search, candidates, looked: walked.looked };
+  const opened = await openFiles(context, walked.toOpen, await looksOf(db, lost));
+  return { ...search, candidates: [...walked.known, ...opened], looked: walked.looked };
 }
 
 interface Walked {

@@ -1,3 +1,4 @@
+import { join } from 'node:path';
 import type { Sequelize } from 'sequelize';
 import {
   printOf,
@@ -13,6 +14,7 @@ import {
 import type { ShelfItem } from '@larder/core/shelf';
 import { countingForRate } from '@larder/core/timecode';
 import { probeItem, type Probed } from '../media/probe';
+import { semblanceOfFile } from '../media/semblance';
 import { ToolError } from '../media/run';
 import { walkFolder, whereabouts } from '../media/walk';
 import { pieces, select } from '../store/database';
@@ -153,16 +155,26 @@ export async function withOwners(db: Sequelize, files: readonly FoundFile[]): Pr
 /** So many files are opened at once. */
 const OPENED_AT_ONCE = 4;
 
-/** What files say of themselves; those that cannot be read are no candidates. */
+/**
+ * What files say of themselves; those that cannot be read are no candidates. Of some also what they look and sound like: `looksAt` gives
+ * after how many milliseconds each of their pictures is looked at, null for not at all.
+ */
 export async function openFiles(
   { report, signal }: Pick<JobContext, 'report' | 'signal'>,
   files: readonly OwnedFile[],
+  looksAt: (probed: Probed) => number | null = () => null,
 ): Promise<FoundCandidate[]> {
   report({ done: 0, total: files.length, message: null });
   const open = async (file: OwnedFile): Promise<FoundCandidate[]> => {
     try {
       const { item, storage } = file;
-      return [candidateOf(file, candidateFacts(item, await probeItem(storage.rootPath, item, signal)))];
+      const probed = await probeItem(storage.rootPath, item, signal);
+      const everyMs = item.sequence ? null : looksAt(probed);
+      const semblance =
+        everyMs === null
+          ? null
+          : await semblanceOfFile(join(storage.rootPath, item.path), probed.facts, { everyMs, signal });
+      return [candidateOf(file, { ...candidateFacts(item, probed), ...(semblance ? { semblance } : {}) })];
     } catch (error) {
       signal.throwIfAborted();
       if (error instanceof ToolError && error.reason === 'cancelled') throw error;

@@ -15,6 +15,8 @@ export const FILMSTRIP_FRAMES = 20;
 export const filmstripStep = (frames: number | null): number =>
   Math.max(1, Math.ceil(Math.max(1, frames ?? 1) / FILMSTRIP_FRAMES));
 const FILMSTRIP_WIDTH = 288;
+/** As wide as a picture of a filmstrip. */
+export const filmstripScale = (): string => even(FILMSTRIP_WIDTH);
 const POSTER_WIDTH = 480;
 const PROXY_WIDTH = 960;
 const PEAKS_RATE = 8000;
@@ -22,6 +24,7 @@ const PEAKS_PAIRS = 1200;
 const MAX_PIXELS = 400_000_000;
 
 const hasPicture = ({ kind }: Asset): boolean => kind === 'video' || kind === 'sequence';
+/** Not wider than this, as it is shown, with even sides. */
 const even = (width: number) => `scale='trunc(min(${width},iw*sar)/2)*2':-2,setsar=1`;
 
 /** What was made of an original, with its sizes in bytes. */
