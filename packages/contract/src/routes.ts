@@ -537,9 +537,9 @@ export const ROUTES = {
     'look',
     twins.twinListSchema,
   ),
-  /** Keeps one of each, and takes the others into it. */
   /** How many pairs are told apart, or are no longer. */
   partTwins: route<twins.PartTwins, { pairs: number }>('POST', '/api/twins/apart', 'keep', twins.partTwinsSchema),
+  /** Keeps one of each, and takes the others into it. */
   keepTwins: route<twins.KeepTwins, Written>('POST', '/api/twins/keep', 'keep', twins.keepTwinsSchema),
 
   pull: route<null, { assetIds: readonly number[] }>('GET', '/api/pull', 'look'),

@@ -99,10 +99,18 @@ async function lostOriginals({ db }: JobContext, ids: readonly number[]): Promis
   });
 }
 
+/** So many originals are looked for at once: of each its facts are held, and what was found for it. */
+const MOST_LOST = 200_000;
+
 /** What is looked for among all files in the places that are asked for. */
 async function everywhere(context: JobContext, asked: FindMissing): Promise<Search> {
   const { db, report } = context;
-  const lost = await lostOriginals(context, await lostAmong(db, asked.lost, asked));
+  const ids = await lostAmong(db, asked.lost, asked);
+  if (ids.length > MOST_LOST)
+    throw refused(
+      `${ids.length} originals are too many for one search, which takes ${MOST_LOST}. Look for those of a folder, a bin or a project.`,
+    );
+  const lost = await lostOriginals(context, ids);
   const known = await catalogued(db, lost, asked);
   const search = {
     ...{ lost, pointed: null, rule: null },
@@ -207,7 +215,8 @@ async function fromOne(context: JobContext, at: RelinkPoint): Promise<Search> {
   // Of one on a storage that is away, what became of it may have become of all that is away.
   const away = here === undefined;
   const ids = await lostAmong(context.db, { ...ofOne, of: 'everything', assetIds: [] }, { away });
-  const all = await lostOriginals(context, ids);
+  // Of too many only the one that is pointed at is looked for.
+  const all = await lostOriginals(context, ids.length > MOST_LOST ? ids.filter((id) => id === at.assetId) : ids);
   const one = all.find(({ assetId }) => assetId === (here ?? at.assetId));
   if (!one) throw refused('This asset is not missing any more.');
   const { files, isAbout, rule } = await predicted(context, all, { lost: one, at });

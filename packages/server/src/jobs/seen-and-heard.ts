@@ -85,7 +85,10 @@ export async function looksOf(
   const lengths = byLength(quiet, await semblancesOf(db, quiet));
   return ({ facts }) => {
     if (toldStart(facts) !== null || facts.durationMs === null) return null;
-    const [[, is] = []] = asLong(facts.durationMs, lengths);
-    return is?.everyMs ?? null;
+    const { durationMs, kind } = facts;
+    const [nearest] = asLong(durationMs, lengths)
+      .filter(([, { picture }]) => (picture !== null) === (kind === 'video'))
+      .toSorted(([, a], [, b]) => Math.abs(a.lengthMs - durationMs) - Math.abs(b.lengthMs - durationMs));
+    return nearest?.[1].everyMs ?? null;
   };
 }

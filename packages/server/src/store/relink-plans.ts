@@ -294,12 +294,12 @@ async function choose(
   });
 }
 
-/** The originals of a plan that are lost and that it does not mend: not found, ruled out, or rejected. */
+/** The originals of a plan that are lost, not only away, and that it does not mend: not found, ruled out, or rejected. */
 export async function notMendedBy(db: Sequelize, id: number): Promise<number[]> {
   await searchOf(id);
   const rows = await select<{ id: number }>(
     db,
-    `SELECT i.asset_id AS id FROM ${ITEMS} WHERE i.job_id = :id AND ${STATE} IN ('unfound', 'blocked', 'rejected')`,
+    `SELECT i.asset_id AS id FROM ${ITEMS} WHERE i.job_id = :id AND ${IS_LOST} AND ${STATE} IN ('unfound', 'blocked', 'rejected')`,
     { id },
   );
   return rows.map((row) => row.id);

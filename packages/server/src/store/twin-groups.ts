@@ -90,12 +90,15 @@ async function twinGroups(db: Sequelize): Promise<readonly Group[]> {
   return [...sure, ...nearGroups(near)];
 }
 
-/** Each asset with all that are near it and not named yet. */
+/** So many are listed with one; what is said of them is said of all in one request. */
+const MOST_NEAR = 100;
+
+/** Each asset with those that are near it and not named yet. */
 function nearGroups(pairs: readonly NearPair[]): Group[] {
   const named = new Set<number>();
   const groups: Group[] = [];
   for (const [assetId, of] of gathered(pairs, (pair) => pair.assetId)) {
-    const mine = of.filter(({ otherId }) => !named.has(otherId));
+    const mine = of.filter(({ otherId }) => !named.has(otherId)).slice(0, MOST_NEAR);
     if (named.has(assetId) || mine.length === 0) continue;
     const ids = [assetId, ...mine.map(({ otherId }) => otherId)];
     for (const id of ids) named.add(id);
