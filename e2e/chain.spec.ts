@@ -348,8 +348,11 @@ describe('from a folder of footage to a cut list that conforms', () => {
   it('hands over a cut list that conforms, and reads both formats back', async () => {
     await maren.clickText('button', 'Conform check');
     await maren.says('[data-test="conform"]', 'Conforms: 3 events at 25');
-    for (const format of ['EDL', 'OTIO']) {
-      const href = await (await maren.withText('a', format)).evaluate((link) => (link as HTMLAnchorElement).href);
+    for (const [format, words] of [
+      ['EDL', 'EDL'],
+      ['OTIO', 'In proxies'],
+    ] as const) {
+      const href = await (await maren.withText('a', words)).evaluate((link) => (link as HTMLAnchorElement).href);
       const text = await maren.page.evaluate(async (url) => (await fetch(url)).text(), href);
       expect(text).toContain(format === 'EDL' ? 'FROM CLIP NAME: boat passes.mov' : '"OTIO_SCHEMA": "Timeline.1"');
       const report = await maren.page.evaluate(

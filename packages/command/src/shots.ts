@@ -107,7 +107,8 @@ const SHOTS: readonly Shot[] = [
       await page.click('form.look button[type="submit"]');
       // Not only what the catalogue says at once.
       await page.waitForFunction(() => document.querySelector('nl-relink-plan')?.textContent?.includes('looked at in'));
-      await page.click('nl-relink-item .btn');
+      // By itself, since what lies above it may still grow.
+      await page.$eval('nl-relink-item .btn[aria-expanded]', (button) => (button as HTMLElement).click());
     },
   },
   { name: 'jobs', path: '/jobs', theme: 'dark' },

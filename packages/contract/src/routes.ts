@@ -127,6 +127,9 @@ export interface SidecarsRead extends Written {
 /** The forms in which a string-out leaves; captions have its markers. */
 export const HANDED_OVER = ['edl', 'otio', 'vtt', 'srt'] as const;
 export type HandedOver = (typeof HANDED_OVER)[number];
+/** In which form of its media a string-out is worked with elsewhere. */
+export const HANDED_MEDIA = ['original', 'mezzanine', 'proxy'] as const;
+export type HandedMedia = (typeof HANDED_MEDIA)[number];
 
 /** The forms in which a transcript leaves: captions, a text, a table of passages. */
 export const TRANSCRIPT_FORMATS = ['vtt', 'srt', 'ttml', 'txt', 'csv'] as const;
@@ -583,7 +586,9 @@ export const FILE_PATHS = {
   /** All channels of a piece of an asset's sound, of the length of `SOUND_PIECE_MS`. */
   soundPiece: (assetId: number, fromMs: number) => `/files/${assetId}/sound?from=${fromMs}`,
   original: (assetId: number) => `/files/${assetId}/original`,
-  cutList: (stringOutId: number, format: HandedOver) => `/files/string-outs/${stringOutId}.${format}`,
+  /** @param media what an OpenTimelineIO list is worked with; mezzanines where there are any, if nothing is said */
+  cutList: (stringOutId: number, format: HandedOver, media?: HandedMedia) =>
+    `/files/string-outs/${stringOutId}.${format}${media ? `?media=${media}` : ''}`,
   events: '/api/events',
   /** A file of a storage that need not be catalogued: as it is, one frame of it, or made playable on the fly. */
   shelfFile: (storageId: number, path: string) => `/files/shelf/${storageId}/file?path=${encodeURIComponent(path)}`,

@@ -11,7 +11,7 @@ import {
 } from '@larder/core/interchange/bwf';
 import { readEdl, wordEdlIssue, writeEdl } from '@larder/core/interchange/edl';
 import { readIso6709, writeIso6709 } from '@larder/core/interchange/iso6709';
-import { readOtio, wordOtioIssue, writeOtio } from '@larder/core/interchange/otio';
+import { readOtio, wordOtioIssue, writeOtio, type MediaForm } from '@larder/core/interchange/otio';
 import type { CutEvent, CutList } from '@larder/core/sequence';
 import { countingById, formatTimecode, rescaleFrames, type Counting } from '@larder/core/timecode';
 
@@ -153,7 +153,9 @@ describe('OpenTimelineIO', () => {
   it('any list, written and read, is the same list', () => {
     fc.assert(
       fc.property(cutLists, (list) => {
-        const text = writeOtio(list, (event) => ({ url: `file:///${event.sourceFile}`, available: event.source }));
+        const text = writeOtio(list, (event) => ({
+          ...{ urls: { original: `file:///${event.sourceFile}` }, available: event.source, active: 'original' },
+        }));
         expect(readOtio(text)).toEqual({ list, issues: [] });
       }),
     );
@@ -188,6 +190,31 @@ describe('OpenTimelineIO', () => {
     expect(lines).toContain(
       `* MARKER: ${formatTimecode(record.start, example.counting)} violet She laughs: twice or more`,
     );
+  });
+  it('names each form of a clip that there is, and which is worked with; where that is not there, the original', () => {
+    const list = fc.sample(cutLists, { numRuns: 1, seed: 7 })[0] as CutList;
+    const urls = { original: 'file:///o.mov', proxy: 'file:///p.mp4' };
+    const clipOf = (active: MediaForm, at: Partial<typeof urls>) => {
+      const text = writeOtio(list, ({ source }) => ({ urls: at, available: source, active }));
+      expect(readOtio(text)).toEqual({ list, issues: [] });
+      const root = JSON.parse(text) as {
+        tracks: { children: { children: Record<string, unknown>[] }[] };
+      };
+      return root.tracks.children[0]?.children[0];
+    };
+    expect(clipOf('proxy', urls)).toMatchObject({
+      media_references: {
+        DEFAULT_MEDIA: { OTIO_SCHEMA: 'ExternalReference.1', target_url: 'file:///o.mov' },
+        proxy: { OTIO_SCHEMA: 'ExternalReference.1', target_url: 'file:///p.mp4' },
+      },
+      active_media_reference_key: 'proxy',
+    });
+    expect(clipOf('mezzanine', urls)).toMatchObject({ active_media_reference_key: 'DEFAULT_MEDIA' });
+    // What has no original has none under that key, and is still a clip that can be read.
+    expect(clipOf('proxy', { proxy: urls.proxy })).toMatchObject({
+      media_references: { DEFAULT_MEDIA: { OTIO_SCHEMA: 'MissingReference.1' } },
+      active_media_reference_key: 'proxy',
+    });
   });
   it('writes the published shape', () => {
     const list = fc.sample(cutLists, { numRuns: 1, seed: 7 })[0] as CutList;

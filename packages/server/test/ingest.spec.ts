@@ -276,6 +276,18 @@ describe('bringing in where it lies', () => {
     const out = await manager.call('newStringOut', { name: 'One', projectId: project.id, assetIds: [asset?.id ?? 0] });
     const otio = await (await manager.raw('GET', `/files/string-outs/${out.id}.otio`)).text();
     expect(otio).toMatch(/"target_url": "file:.*mezzanine\.mov"/);
+    expect(otio).toContain('"active_media_reference_key": "mezzanine"');
+    // All forms stand in each list; another one is worked with, and what comes back conforms whichever that is.
+    for (const [media, key] of [
+      ['original', 'DEFAULT_MEDIA'],
+      ['proxy', 'proxy'],
+    ] as const) {
+      const text = await (await manager.raw('GET', `/files/string-outs/${out.id}.otio?media=${media}`)).text();
+      expect(text.match(/"target_url"/g)).toHaveLength(3);
+      expect(text).toContain(`"active_media_reference_key": "${key}"`);
+      const { clean, events } = await manager.call('conform', { fileName: 'back.otio', text, counting: '25' });
+      expect([clean, events.map((event) => event.asset?.id)]).toEqual([true, [asset?.id]]);
+    }
   });
 
   it('makes one sound of a file that has its microphones in several streams and no picture', async () => {

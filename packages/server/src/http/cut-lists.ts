@@ -7,8 +7,8 @@ import { TIMED_TEXT_TYPES, writeTimedText, type TimedTextFormat } from '@larder/
 import { cueOf } from '@larder/core/markers';
 import { MarkingRules } from '@larder/core/markings';
 import { cutListOf, layOut, layOutMarkers, type CutEvent, type CutList } from '@larder/core/sequence';
-import { fieldValues, type Asset, type HandedOver } from '@larder/contract';
-import type { RenditionStore } from '../media/rendition-store';
+import { fieldValues, type Asset, type HandedMedia, type HandedOver } from '@larder/contract';
+import { proxyExtension, type RenditionStore } from '../media/rendition-store';
 import { mediaOf } from '../store/assets';
 import { refused } from '../store/errors';
 import { markings } from '../store/markings';
@@ -18,11 +18,25 @@ import { readFields } from '../store/shop-fields';
 
 export type Loaded = Awaited<ReturnType<typeof loadStringOut>>;
 
-/** The mezzanines of assets that have one, by asset: what an editing system opens instead of the original. */
-async function mezzaninesOf(store: RenditionStore, assetIds: readonly number[]): Promise<ReadonlyMap<number, string>> {
-  const rows = await RenditionRow.findAll({ where: { assetId: [...assetIds], kind: 'mezzanine' } });
-  return new Map(rows.map(({ assetId, extension }) => [assetId, store.path(assetId, 'mezzanine', extension)]));
+/** Where the mezzanines and proxies of assets lie that have them: what an editing system opens instead of the original. */
+async function madeOf(
+  store: RenditionStore,
+  assetIds: readonly number[],
+): Promise<ReadonlyMap<number, Readonly<Partial<Record<HandedMedia, string>>>>> {
+  const kinds = ['mezzanine', 'proxy'] as const;
+  const rows = await RenditionRow.findAll({ where: { assetId: [...assetIds], kind: [...kinds] } });
+  const made = new Map<number, Partial<Record<HandedMedia, string>>>();
+  for (const { assetId, extension, kind } of rows) {
+    const form = kinds.find((each) => each === kind);
+    if (!form) continue;
+    const path = store.path(assetId, form, form === 'proxy' ? proxyExtension('video') : extension);
+    made.set(assetId, { ...made.get(assetId), [form]: pathToFileURL(path).href });
+  }
+  return made;
 }
+
+/** A subclip has its media from what it is of. */
+const wholeOf = ({ id, parentId }: Asset): number => parentId ?? id;
 
 const mediaIn = (assets: ReadonlyMap<number, Asset>) => (id: number) => {
   const asset = assets.get(id);
@@ -41,9 +55,13 @@ async function listOf(db: Sequelize, { stringOut, markers, assets }: Loaded): Pr
   return { ...list, events: list.events.map(marked) };
 }
 
-async function otioOf(db: Sequelize, loaded: Loaded, store: RenditionStore): Promise<string> {
+async function otioOf(
+  db: Sequelize,
+  loaded: Loaded,
+  { media: active, store }: { readonly media: HandedMedia; readonly store: RenditionStore },
+): Promise<string> {
   const { assets } = loaded;
-  const mezzanines = await mezzaninesOf(store, [...assets.keys()]);
+  const made = await madeOf(store, [...assets.values()].map(wholeOf));
   const roots = new Map((await StorageRow.findAll()).map((storage) => [storage.id, storage.rootPath]));
   return writeOtio(await listOf(db, loaded), ({ assetId }) => {
     const asset = assets.get(assetId ?? 0);
@@ -51,7 +69,8 @@ async function otioOf(db: Sequelize, loaded: Loaded, store: RenditionStore): Pro
     const root = asset && roots.get(asset.storageId);
     return media && root
       ? {
-          url: pathToFileURL(mezzanines.get(asset.id) ?? join(root, asset.path)).href,
+          urls: { original: pathToFileURL(join(root, asset.path)).href, ...made.get(wholeOf(asset)) },
+          active,
           available: { start: media.startFrame, end: media.startFrame + media.durationFrames },
         }
       : undefined;
@@ -92,7 +111,11 @@ export const CUT_LISTS: Readonly<
     HandedOver,
     {
       readonly type: string;
-      readonly write: (db: Sequelize, loaded: Loaded, store: RenditionStore) => Promise<string>;
+      readonly write: (
+        db: Sequelize,
+        loaded: Loaded,
+        with_: { readonly media: HandedMedia; readonly store: RenditionStore },
+      ) => Promise<string>;
     }
   >
 > = {
@@ -106,10 +129,10 @@ export const CUT_LISTS: Readonly<
 export async function handOver(
   db: Sequelize,
   id: number,
-  format: HandedOver,
+  { format, media }: { readonly format: HandedOver; readonly media: HandedMedia },
   store: RenditionStore,
 ): Promise<{ readonly title: string; readonly type: string; readonly text: string }> {
   const loaded = await loadStringOut(db, id);
   const { type, write } = CUT_LISTS[format];
-  return { title: loaded.stringOut.title, type, text: await write(db, loaded, store) };
+  return { title: loaded.stringOut.title, type, text: await write(db, loaded, { media, store }) };
 }

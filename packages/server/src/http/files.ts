@@ -5,6 +5,7 @@ import type { Sequelize } from 'sequelize';
 import { soundsOfWay } from '@larder/core/dialogue';
 import { TIMED_TEXT_FORMATS, TIMED_TEXT_TYPES } from '@larder/core/interchange/timed-text';
 import {
+  HANDED_MEDIA,
   HANDED_OVER,
   RENDITION_KINDS,
   TRANSCRIPT_FORMATS,
@@ -111,7 +112,8 @@ export function mountFiles(app: Express, { db, store, exports }: FileServices, i
       await admit(request, 'look', identify);
       const id = Number(request.params['id']);
       if (!Number.isSafeInteger(id) || id < 1) throw notFound('string-out');
-      const { title, text, type } = await handOver(db, id, format, store);
+      const media = HANDED_MEDIA.find((each) => each === request.query['media']);
+      const { title, text, type } = await handOver(db, id, { format, media: media ?? 'mezzanine' }, store);
       response.attachment(fileName(title, format)).type(type);
       response.set('Cache-Control', 'no-store').send(text);
     });

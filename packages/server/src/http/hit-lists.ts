@@ -132,7 +132,7 @@ const asCutList =
   (format: 'edl' | 'otio'): Way =>
   async ({ db, store }, title, said, hits) => {
     const { type, write } = CUT_LISTS[format];
-    return { type, text: await write(db, await cutTogether(db, title, said, hits), store) };
+    return { type, text: await write(db, await cutTogether(db, title, said, hits), { media: 'mezzanine', store }) };
   };
 
 const WAYS: Readonly<Record<HitFormat, Way>> = {

@@ -217,7 +217,7 @@ async function fromOne(context: JobContext, at: RelinkPoint): Promise<Search> {
   const ids = await lostAmong(context.db, { ...ofOne, of: 'everything', assetIds: [] }, { away });
   // Of too many only the one that is pointed at is looked for.
   const all = await lostOriginals(context, ids.length > MOST_LOST ? ids.filter((id) => id === at.assetId) : ids);
-  const one = all.find(({ assetId }) => assetId === (here ?? at.assetId));
+  const one = all.find(({ assetId }) => assetId === at.assetId);
   if (!one) throw refused('This asset is not missing any more.');
   const { files, isAbout, rule } = await predicted(context, all, { lost: one, at });
   const owned = await withOwners(context.db, files);

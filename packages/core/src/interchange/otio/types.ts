@@ -27,6 +27,11 @@ export const OTIO_COLOURS: Readonly<Record<MarkerColour, string>> = {
   violet: 'PURPLE',
 };
 
+/** The keys under which a clip names its media in each form; the first is what the published format takes where none is said. */
+export const MEDIA_KEYS = { original: 'DEFAULT_MEDIA', mezzanine: 'mezzanine', proxy: 'proxy' } as const;
+export type MediaForm = keyof typeof MEDIA_KEYS;
+export const MEDIA_FORMS = Object.keys(MEDIA_KEYS) as MediaForm[];
+
 export interface OtioTime {
   readonly OTIO_SCHEMA: typeof SCHEMA.time;
   readonly rate: number;

@@ -1,6 +1,15 @@
 import type { CutEvent, CutList, CutMarker } from '../../sequence';
 import { type Counting, type FrameRange, rangeFrames } from '../../timecode';
-import { METADATA_KEY, OTIO_COLOURS, SCHEMA, type OtioRange, type OtioTime } from './types';
+import {
+  MEDIA_FORMS,
+  MEDIA_KEYS,
+  METADATA_KEY,
+  OTIO_COLOURS,
+  SCHEMA,
+  type MediaForm,
+  type OtioRange,
+  type OtioTime,
+} from './types';
 
 const time = (value: number, counting: Counting): OtioTime => ({
   OTIO_SCHEMA: SCHEMA.time,
@@ -13,10 +22,12 @@ const range = (frames: FrameRange, counting: Counting): OtioRange => ({
   start_time: time(frames.start, counting),
 });
 
-/** What the writer needs beyond the list: where each original lies as a URL, and how far it reaches. */
+/** What the writer needs beyond the list: where a clip lies in each form that there is, how far it reaches, and which form is worked with. */
 export interface OtioMedia {
-  readonly url: string;
+  readonly urls: Readonly<Partial<Record<MediaForm, string>>>;
   readonly available: FrameRange;
+  /** Where there is no such form, the original. */
+  readonly active: MediaForm;
 }
 
 /** On the clip that it stands on, in the clip's own time: a place has no length. */
@@ -29,23 +40,21 @@ const marker = ({ name, note, kind, colour, source }: CutMarker, counting: Count
   marked_range: range(source, counting),
 });
 
+/** All forms of a clip's media, so that whoever has the list works with one and goes back to another. */
+function references(event: CutEvent, media: OtioMedia | undefined): Record<string, object> {
+  const about = { metadata: {}, name: event.clipName ?? '', available_image_bounds: null };
+  const external = (form: MediaForm): [string, object][] => {
+    const url = media?.urls[form];
+    if (!media || url === undefined) return [];
+    const available = range(media.available, event.sourceCounting);
+    return [[MEDIA_KEYS[form], { OTIO_SCHEMA: SCHEMA.media, ...about, available_range: available, target_url: url }]];
+  };
+  const missing = { OTIO_SCHEMA: SCHEMA.missing, ...about, available_range: null };
+  return { [MEDIA_KEYS.original]: missing, ...Object.fromEntries(MEDIA_FORMS.flatMap(external)) };
+}
+
 function clip(event: CutEvent, media: OtioMedia | undefined): object {
-  const reference = media
-    ? {
-        OTIO_SCHEMA: SCHEMA.media,
-        metadata: {},
-        name: event.clipName ?? '',
-        available_range: range(media.available, event.sourceCounting),
-        available_image_bounds: null,
-        target_url: media.url,
-      }
-    : {
-        OTIO_SCHEMA: SCHEMA.missing,
-        metadata: {},
-        name: event.clipName ?? '',
-        available_range: null,
-        available_image_bounds: null,
-      };
+  const active = media?.urls[media.active] === undefined ? 'original' : media.active;
   return {
     OTIO_SCHEMA: SCHEMA.clip,
     metadata: {
@@ -63,8 +72,8 @@ function clip(event: CutEvent, media: OtioMedia | undefined): object {
     effects: [],
     markers: (event.markers ?? []).map((each) => marker(each, event.sourceCounting)),
     enabled: true,
-    media_references: { DEFAULT_MEDIA: reference },
-    active_media_reference_key: 'DEFAULT_MEDIA',
+    media_references: references(event, media),
+    active_media_reference_key: MEDIA_KEYS[active],
   };
 }
 

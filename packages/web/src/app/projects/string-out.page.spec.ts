@@ -183,6 +183,17 @@ describe('a string-out on the screen', () => {
     expect(screen.text('nl-run-player')).toContain('01:00:00:00');
   });
 
+  it('leaves as a list of cuts, worked with in the originals, in mezzanines or in proxies', async () => {
+    const { screen } = await open();
+    await until('the ways', () => screen.all('a[download]').length > 1);
+    expect(screen.all('a[download]').map((link) => link.getAttribute('href'))).toEqual([
+      '/files/string-outs/4.edl',
+      '/files/string-outs/4.otio?media=original',
+      '/files/string-outs/4.otio?media=mezzanine',
+      '/files/string-outs/4.otio?media=proxy',
+    ]);
+  });
+
   it('the conform check shows every event, where it was found and what stands in its way', async () => {
     const { screen, server } = await open();
     globalThis.fetch = () => Promise.resolve({ text: () => Promise.resolve('TITLE: First cut') } as Response);

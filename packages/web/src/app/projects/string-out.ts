@@ -16,7 +16,8 @@ import { Store } from '@ngrx/store';
 import { firstValueFrom } from 'rxjs';
 import { moveItem, removeItems, trimItem, type LaidOutItem, type RunMarker } from '@larder/core/sequence';
 import { formatDuration, formatTimecode, parseTimecode } from '@larder/core/timecode';
-import { FILE_PATHS, type ConformAnswer } from '@larder/contract';
+import { FILE_PATHS, type ConformAnswer, type HandedMedia } from '@larder/contract';
+import { NgbDropdownModule } from '@ng-bootstrap/ng-bootstrap';
 import { Api, type Failure } from '../shared/api';
 import { counted } from '../shared/format';
 import { Broken } from '../shared/broken';
@@ -34,6 +35,12 @@ import { RunMarkers } from './run-markers';
 import { RunPlayer } from './run-player';
 import { stringOutActions, stringOutFeature } from './string-out.state';
 
+const FORMS: readonly { readonly media: HandedMedia; readonly word: string }[] = [
+  { media: 'original', word: 'Worked with in the originals' },
+  { media: 'mezzanine', word: 'In mezzanines, where there are any' },
+  { media: 'proxy', word: 'In proxies' },
+];
+
 /** A string-out: its clips in order, each with its in and out; playing it through, and handing it over. */
 @Component({
   selector: 'nl-string-out',
@@ -45,6 +52,7 @@ import { stringOutActions, stringOutFeature } from './string-out.state';
     ConformReportView,
     Icon,
     MarkedAs,
+    NgbDropdownModule,
     Player,
     RouterLink,
     RunMarkers,
@@ -94,6 +102,7 @@ export class StringOutPage {
   );
   protected readonly report = signal<ConformAnswer | null>(null);
   protected readonly cutList = FILE_PATHS.cutList;
+  protected readonly forms = FORMS;
   protected readonly total = computed(() => {
     const [out, last] = [this.stringOut(), this.laidOut().at(-1)];
     if (!out || !last) return '';
