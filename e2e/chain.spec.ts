@@ -354,6 +354,7 @@ describe('from a folder of footage to a cut list that conforms', () => {
     ] as const) {
       if (format === 'OTIO') await maren.clickText('button', 'OTIO');
       const href = await (await maren.withText('a', words)).evaluate((link) => (link as HTMLAnchorElement).href);
+      if (format === 'OTIO') await maren.clickText('button', 'OTIO');
       const text = await maren.page.evaluate(async (url) => (await fetch(url)).text(), href);
       expect(text).toContain(format === 'EDL' ? 'FROM CLIP NAME: boat passes.mov' : '"OTIO_SCHEMA": "Timeline.1"');
       const report = await maren.page.evaluate(
