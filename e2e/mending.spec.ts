@@ -204,6 +204,37 @@ describe('from a project whose storage was reorganised to a string-out that conf
     await maren.says('nl-toasts', 'Undone: merging of 2 assets');
     await maren.says('[data-test="twins"]', 'Differs in title');
     await found('name:K001C001', 2);
+  });
+
+  it('a list of clips that nobody has seen is brought in, found by reel and timecode, and conforms', async () => {
+    const list = join(bench.folder, 'strangers.edl');
+    writeFileSync(
+      list,
+      [
+        ...['TITLE: Strangers', 'FCM: NON-DROP FRAME'],
+        '001  Z001     V     C        05:00:00:05 05:00:00:15 01:00:00:00 01:00:00:10',
+        ...['* FROM CLIP NAME: He turns round', ''],
+      ].join('\n'),
+    );
+    // On the shelf, and never scanned.
+    makeClip(join(bench.shelf, 'new card/Z001_C001.mov'), { reel: 'Z001', timecode: '05:00:00:00' });
+    await maren.section('Projects');
+    await (await maren.page.$('input[type="file"]'))?.uploadFile(list);
+    await maren.says('[data-test="conform"]', '1 event of 1 needs a look');
+    await maren.clickText('nl-read-list button', 'Bring it in');
+    await maren.says('[data-test="read"]', 'Brought in as Strangers, 1 clip.');
+    await maren.clickText('[data-test="read"] a', 'Find it');
+    await maren.says('nl-look-form', 'Of what is in the string-out “Strangers”.');
+    await maren.click('nl-look-form button[type="submit"]');
+    await maren.says('nl-relink-item', 'He turns round (never seen, 05:00:00:05 – 05:00:00:15)');
+    await maren.says('nl-relink-item', 'new card/Z001_C001.mov');
+    await maren.clickText('nl-relink-item button', 'Accept');
+    await maren.clickText('nl-relink-plan button', 'Mend 1 link');
+    await maren.says('nl-toasts', '1 link mended');
+    await maren.section('Projects');
+    await maren.clickText('a', 'Strangers');
+    await maren.clickText('button', 'Conform check');
+    await maren.says('[data-test="conform"]', 'Conforms: 1 event at 25');
     expect(maren.complaints).toEqual([]);
     expect(maren.strays).toEqual([]);
   });

@@ -471,6 +471,8 @@ export interface LastSeen {
   readonly seenMs: Moment;
   /** The hash of its bytes, where they were read once and were as they should be. */
   readonly xxh64: string | null;
+  /** Never seen: a cut list names it. */
+  readonly isListed: boolean;
   readonly folder: {
     readonly path: string;
     readonly online: number;
@@ -557,6 +559,17 @@ export interface ConformAnswer {
   })[];
   /** What could not be read of the list itself. */
   readonly issues: readonly string[];
+}
+
+/** What a cut list became. */
+export interface ListRead {
+  readonly stringOutId: number;
+  readonly name: string;
+  readonly items: number;
+  /** Clips that the library had never seen, and that are missing now. */
+  readonly unseen: number;
+  /** What of it did not come in as it stands, in words. */
+  readonly losses: readonly string[];
 }
 
 export interface LibraryStatus {

@@ -460,6 +460,16 @@ export const conformSchema = object({
   counting: counting.default('25'),
 }).noUnknown();
 
+export const readListSchema = conformSchema
+  .shape({
+    projectId: id.required(),
+    /** Of the string-out; what the list or its file is called where none is given. */
+    name: trimmed().max(120, 'A name has at most 120 characters.').default(''),
+    /** The storage on which clips that the library has never seen are missing until they are found; null to leave them out. */
+    expectedOn: id.nullable().default(null),
+  })
+  .noUnknown();
+
 export type NewMarkers = InferType<typeof markersSchema>;
 export type NewSubclips = InferType<typeof subclipsSchema>;
 export type NewSubclip = InferType<typeof subclipSchema>;
@@ -505,5 +515,6 @@ export type RelinkPoint = InferType<typeof pointSchema>;
 export type RelinkItemsAsked = InferType<typeof relinkItemsSchema>;
 export type RelinkDecided = InferType<typeof relinkDecisionSchema>;
 export type ConformRequest = InferType<typeof conformSchema>;
+export type ReadList = InferType<typeof readListSchema>;
 export { markerSchema };
 export { assetEditSchema, shopFieldSchema, tagChangeSchema, tagSetSchema };

@@ -1,5 +1,6 @@
 import type { AssetEdit, FieldId, NewShopField } from '@larder/core/fields';
 import type { CustomWord, TranscriptSource } from '@larder/core/dialogue';
+import { MEDIA_FORMS, type MediaForm } from '@larder/core/interchange/otio';
 import type { TimedTextFormat } from '@larder/core/interchange/timed-text';
 import type { Marker, NewMarker, TimedNotes } from '@larder/core/markers';
 import { markingSchema, type Marking, type NewMarking } from '@larder/core/markings';
@@ -15,6 +16,7 @@ import type {
   Job,
   LedgerLayout,
   LibraryStatus,
+  ListRead,
   LiveBin,
   LoggingPlace,
   OperationPreview,
@@ -128,8 +130,8 @@ export interface SidecarsRead extends Written {
 export const HANDED_OVER = ['edl', 'otio', 'vtt', 'srt'] as const;
 export type HandedOver = (typeof HANDED_OVER)[number];
 /** In which form of its media a string-out is worked with elsewhere. */
-export const HANDED_MEDIA = ['original', 'mezzanine', 'proxy'] as const;
-export type HandedMedia = (typeof HANDED_MEDIA)[number];
+export const HANDED_MEDIA = MEDIA_FORMS;
+export type HandedMedia = MediaForm;
 
 /** The forms in which a transcript leaves: captions, a text, a table of passages. */
 export const TRANSCRIPT_FORMATS = ['vtt', 'srt', 'ttml', 'txt', 'csv'] as const;
@@ -569,6 +571,7 @@ export const ROUTES = {
   ),
   removeStringOut: route<null, null>('DELETE', '/api/string-outs/:id', 'cut'),
   conform: route<request.ConformRequest, ConformAnswer>('POST', '/api/conform', 'look', request.conformSchema),
+  readList: route<request.ReadList, ListRead>('POST', '/api/cut-lists', 'cut', request.readListSchema),
 } as const satisfies Record<string, Route>;
 
 export type RouteName = keyof typeof ROUTES;

@@ -140,6 +140,14 @@ describe('bodies that are right', () => {
     fits('newProject', { name: 'One', description: null, counting: '29.97df' });
     fits('saveStringOut', { name: 'Cut', version: 1, items: [{ id: 'a', assetId: 1, in: 0, out: 1 }], markers: [] });
     fits('conform', { fileName: 'a.edl', text: 'TITLE: A', counting: '25' });
+    fits('readList', {
+      fileName: 'a.edl',
+      text: 'TITLE: A',
+      counting: '25',
+      projectId: 1,
+      name: ' ',
+      expectedOn: null,
+    });
   });
   it('of a search may be left out altogether', () => fits('search', {}));
 });
@@ -150,6 +158,11 @@ describe('bodies that are wrong', () => {
     ['search', { query: 'x'.repeat(2001) }, 'query: A search has at most 2,000 characters.'],
     ['search', { sort: { field: 'colour' } }, 'sort.field: There is no such field to sort by.'],
     ['search', { limit: MAX_WINDOW + 1 }, 'limit: limit must be less than or equal to 500'],
+    [
+      'readList',
+      { fileName: 'a', text: 'x', projectId: 1, name: 'x'.repeat(121) },
+      'name: A name has at most 120 characters.',
+    ],
     ['search', { offset: -1 }, 'offset: offset must be greater than or equal to 0'],
     ['rows', { ids: [0] }, 'ids[0]: ids[0] must be a positive number'],
     ['rows', { ids: [1.5] }, 'ids[0]: ids[0] must be an integer'],

@@ -210,6 +210,9 @@ describe('what is seen and heard', () => {
     // The same set-up once more: it looks alike, and something else is said.
     const again = quiet(semblance(0, 1), { path: 'B/A001C003.mov', fingerprint: 'f2', bytes: 7 });
     expect(chance(lost, again)).toBeLessThan(chance(lost, quiet(semblance(0, 0), { ...form, path: again.path })));
+    // What was made of the sound does not fit any more.
+    expect(score(lost, again).likeness).toBe('lookalike');
+    expect(score(lost, quiet(semblance(0, null), form)).likeness).toBe('equivalent');
   });
 
   it('says nothing against what timecode says, nor of what is shorter', () => {
@@ -222,6 +225,67 @@ describe('what is seen and heard', () => {
       quiet(semblance(0, 0, 10_000 + 40 * more), { ...form, durationFrames: 250 + more }),
     );
     expect([frame, two].map((is) => is && score(lost, is).likeness)).toEqual(['equivalent', 'lookalike']);
+  });
+});
+
+describe('a clip that is known from a cut list only', () => {
+  const listed = (changes: Partial<FileFacts> = {}): FileFacts => ({
+    ...{ path: 'A001/A wide', bytes: 0, modifiedMs: null, fingerprint: null, checksum: null, isListed: true },
+    ...{ counting, durationFrames: 50, startFrame: 900_100, reel: 'A001' },
+    ...{ width: null, height: null, channels: null, shotMs: null, ...changes },
+  });
+  const asked = (facts: FileFacts) => [{ ...lostOf(facts), used: { from: 0, to: 50 } }];
+  const best = (facts: FileFacts, found: Partial<FileFacts>) =>
+    planRelink(asked(facts), [{ key: 'it', facts: with_(found) }])[0]?.matches[0];
+
+  it('is found by reel and timecode, whatever it is called, and never exact', () => {
+    const match = best(listed(), {});
+    expect(match).toMatchObject({ key: 'it', likeness: 'equivalent', blockedBy: [] });
+    expect(match?.probability).toBeGreaterThan(0.95);
+    const said = (kind: string) => match?.evidence.find((each) => each.kind === kind);
+    expect(said('timecode')).toEqual({
+      ...{ kind: 'timecode', agreement: 'agrees' },
+      ...{ expected: '10:00:04:00 – 10:00:06:00', found: '10:00:00:00 – 10:00:10:00' },
+    });
+    for (const kind of ['size', 'duration', 'folder', 'modified', 'fingerprint'])
+      expect(said(kind)).toMatchObject({ agreement: 'unknown', expected: null });
+    expect(said('reel')).toMatchObject({ agreement: 'agrees' });
+    // To the frame at both ends.
+    expect(best(listed({ startFrame: 900_200 }), {})?.likeness).toBe('equivalent');
+    expect(best(listed({ startFrame: 900_201 }), {})).toBeUndefined();
+    expect(best(listed({ startFrame: 899_999 }), {})).toBeUndefined();
+  });
+
+  it('only looks like what has its name on another reel, or covers its timecode by chance', () => {
+    const named = listed({ path: 'A001/A001C003', reel: null });
+    expect(best(named, {})?.likeness).toBe('lookalike');
+    const other = best(listed({ path: 'A001/A001C003' }), { reel: 'B001' });
+    expect(other?.likeness).toBe('lookalike');
+    expect(other?.probability).toBeLessThan(best(listed({ path: 'A001/A001C003' }), {})?.probability ?? 0);
+  });
+
+  it('is ruled out by another rate, and where the file does not run as far', () => {
+    const named = listed({ path: 'A001/A001C003' });
+    expect(best(named, { counting: countingById('24') })).toMatchObject({ likeness: 'lookalike', blockedBy: ['rate'] });
+    expect(best(named, { durationFrames: 149 })).toMatchObject({ likeness: 'lookalike', blockedBy: ['duration'] });
+  });
+
+  it('is counted from the beginning of a file without timecode', () => {
+    const fromNought = listed({ path: 'no reel/plain.mov', reel: null, startFrame: 110 });
+    expect(shiftOf(fromNought, with_({ startFrame: null }))).toBe(110);
+    expect(shiftOf(listed(), original)).toBe(100);
+    const plain = { path: 'x/plain.mov', startFrame: null, reel: null };
+    expect(best(fromNought, plain)).toMatchObject({ likeness: 'lookalike', blockedBy: [] });
+    expect(best(fromNought, { ...plain, durationFrames: 159 })).toMatchObject({ blockedBy: ['duration'] });
+  });
+
+  it('of several clips on one reel each has the file that covers it', () => {
+    const lost = [900_100, 900_300, 900_600].map((startFrame, at) => lostOf(listed({ startFrame }), at + 1));
+    const found = [900_500, 900_000, 900_250].map((startFrame) => ({
+      key: String(startFrame),
+      facts: with_({ startFrame }),
+    }));
+    expect(planRelink(lost, found).map(({ matches: [first] }) => first?.key)).toEqual(['900000', '900250', '900500']);
   });
 });
 

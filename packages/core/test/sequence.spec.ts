@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import {
   conformCheck,
+  cutsIn,
   cutListOf,
   insertItems,
   keptMarkers,
@@ -11,6 +12,7 @@ import {
   totalFrames,
   trimItem,
   wordConformIssue,
+  wordReadLoss,
   type ConformLibrary,
   type ConformMedia,
   type CutEvent,
@@ -185,7 +187,13 @@ describe('any number of cuts', () => {
         // Whatever was cut, the list of it conforms.
         const { list, left } = { left: [], ...cutListOf(cut, mediaOf) };
         expect(left).toEqual([]);
-        expect(conformCheck(list, library).clean).toBe(true);
+        const report = conformCheck(list, library);
+        expect(report.clean).toBe(true);
+        // And read in again it is the same run.
+        expect(cutsIn(report, { listsUnseen: false })).toEqual({
+          ...{ unseen: [], losses: [] },
+          cuts: cut.items.map(({ assetId, in: start, out: end }) => ({ of: { assetId }, in: start, out: end })),
+        });
       }),
       { numRuns: 300 },
     ));
@@ -303,5 +311,94 @@ describe('conform check', () => {
       { code: 'record-overlap', event: 3 },
     ] as const)
       expect(wordConformIssue(issue)).toMatch(/\.$/);
+  });
+});
+
+describe('a list as a string-out', () => {
+  const clip = (number: number, changes: Partial<CutEvent>): CutEvent => ({
+    ...{ number, reel: null, clipName: null, sourceFile: null, assetId: null, hasPicture: true, hasSound: false },
+    ...{
+      source: { start: 0, end: 10 },
+      sourceCounting: at('25'),
+      record: { start: number * 10, end: number * 10 + 10 },
+    },
+    ...changes,
+  });
+  const read = (events: readonly CutEvent[], listsUnseen = true, from: ConformLibrary = library) =>
+    cutsIn(conformCheck({ title: '', counting: at('25'), events }, from), { listsUnseen });
+  const source = (start: number, end: number) => ({ source: { start, end } });
+
+  it('has one clip for all events of a reel and a name that nobody has seen', () => {
+    const { cuts, losses, unseen } = read([
+      clip(1, { reel: 'A009', clipName: 'Wide', ...source(500, 520) }),
+      clip(2, { reel: 'A009', clipName: 'Close', ...source(100, 110) }),
+      clip(3, { reel: 'A009', clipName: 'Wide', ...source(400, 410) }),
+      clip(4, { reel: 'A008', clipName: 'Wide', ...source(400, 410) }),
+    ]);
+    expect(losses).toEqual([]);
+    expect(
+      unseen.map(({ durationFrames, name, reel, startFrame }) => [reel, name, startFrame, durationFrames]),
+    ).toEqual([
+      ['A009', 'Wide', 400, 120],
+      ['A009', 'Close', 100, 10],
+      ['A008', 'Wide', 400, 10],
+    ]);
+    expect(cuts).toEqual([
+      { of: { unseen: 0 }, in: 100, out: 120 },
+      { of: { unseen: 1 }, in: 0, out: 10 },
+      { of: { unseen: 0 }, in: 0, out: 10 },
+      { of: { unseen: 2 }, in: 0, out: 10 },
+    ]);
+  });
+
+  it('calls a clip by its file, its name, or where it is on its reel', () => {
+    const named = (changes: Partial<CutEvent>) => read([clip(1, changes)]).unseen[0]?.name;
+    expect(named({ sourceFile: 'file:///cards/A009/Wide.mov', clipName: 'A wide' })).toBe('Wide.mov');
+    expect(named({ sourceFile: 'D:\\cards\\Wide.mov' })).toBe('Wide.mov');
+    expect(named({ clipName: 'Boat/Wide' })).toBe('Boat-Wide');
+    expect(named({ reel: 'A009', ...source(90_000, 90_010) })).toBe('A009 01:00:00:00');
+    expect(named({ clipName: 'x'.repeat(900) })).toHaveLength(200);
+  });
+
+  it('says what does not come in as it stands', () => {
+    const losses = (event: Partial<CutEvent>, listsUnseen = true) => read([clip(1, event)], listsUnseen).losses;
+    expect(losses({ hasPicture: false })).toEqual([{ code: 'sound-only', event: 1 }]);
+    expect(losses({ reel: 'A009' }, false)).toEqual([{ code: 'unseen', event: 1 }]);
+    expect(losses({ assetId: 2, ...source(90_000, 90_010) })).toEqual([{ code: 'other-rate', event: 1, media: '50' }]);
+    expect(losses({ assetId: 1, ...source(90_490, 90_510) })).toEqual([{ code: 'shortened', event: 1, frames: 10 }]);
+    expect(losses({ assetId: 1, ...source(90_500, 90_510) })).toEqual([{ code: 'outside', event: 1 }]);
+    expect(losses({ reel: 'A009', ...source(0, 9e15) })).toEqual([{ code: 'outside', event: 1 }]);
+    expect(read([clip(1, {}), clip(3, {}), clip(6, {})]).losses).toEqual([{ code: 'gaps', gaps: 2, frames: 30 }]);
+    for (const loss of [
+      ...losses({ hasPicture: false }),
+      ...losses({ reel: 'A009' }, false),
+      ...losses({ assetId: 2, ...source(90_000, 90_010) }),
+      ...losses({ assetId: 1, ...source(90_499, 90_510) }),
+      ...losses({ assetId: 1, ...source(90_500, 90_510) }),
+      ...read([clip(1, {}), clip(3, {})]).losses,
+    ])
+      expect(wordReadLoss(loss)).toMatch(/^(Event 1 |A gap of 10 frames ).*\.$/);
+  });
+
+  it('is in the order of the record side, whatever order its lines have', () => {
+    const { cuts } = read([
+      clip(2, { assetId: 3, sourceCounting: at('23.976'), ...source(90_000, 90_010) }),
+      clip(1, { assetId: 1, ...source(90_000, 90_010) }),
+    ]);
+    expect(cuts.map(({ of }) => of)).toEqual([{ assetId: 1 }, { assetId: 3 }]);
+  });
+
+  it('takes what an earlier list knew of a clip, as far as that goes', () => {
+    const listed = media(7, '25', { name: 'Wide', reel: 'A009', isListed: true, state: 'missing', durationFrames: 20 });
+    const from = { ...library, byName: () => [listed], byReel: () => [listed] };
+    const wide = { reel: 'A009', clipName: 'Wide' };
+    expect(read([clip(1, { ...wide, ...source(90_005, 90_010) })], true, from).cuts).toEqual([
+      { of: { assetId: 7 }, in: 5, out: 10 },
+    ]);
+    // Another reel's is another clip, whatever it is called.
+    const nobody = { ...from, byReel: () => [] };
+    expect(read([clip(1, { ...wide, reel: 'B009', ...source(90_005, 90_010) })], true, nobody).unseen).toHaveLength(1);
+    const { cuts, unseen } = read([clip(1, { ...wide, ...source(90_005, 90_030) })], true, from);
+    expect([cuts, unseen.length]).toEqual([[{ of: { unseen: 0 }, in: 0, out: 25 }], 1]);
   });
 });

@@ -22,6 +22,11 @@ export interface FileFacts {
   readonly channels: number | null;
   /** When it was recorded, as the file says. */
   readonly shotMs: number | null;
+  /**
+   * Known from a cut list only: its start and duration are those of what the list makes use of, its folder is none that anybody saw, and
+   * nothing else is known of it.
+   */
+  readonly isListed?: boolean;
   /** What it looks and sounds like, as far as that is known and anything else does not tell. */
   readonly semblance?: Semblance | null;
 }

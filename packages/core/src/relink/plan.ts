@@ -1,8 +1,11 @@
+import { fold } from '../fields';
+import { gathered } from '../gather';
 import { assigned } from './assignment';
 import type { FileFacts } from './facts';
 import { bareOf, stemOf } from './names';
 import {
   blocksOf,
+  covers,
   findingsOf,
   haveSamePrint,
   likenessOf,
@@ -58,13 +61,15 @@ const POINTED_WORTH = 1_000_000;
 export const MOST_MEETING = 400;
 
 /** Keys under which a lost file and a candidate must meet at least once to be compared, so that not every pair is. */
-function meetingPoints({ path, bytes, checksum, durationFrames, fingerprint, reel, startFrame }: FileFacts) {
+function meetingPoints(facts: FileFacts) {
+  const { path, bytes, checksum, durationFrames, fingerprint, isListed, reel, startFrame } = facts;
   const stem = stemOf(path);
   return {
     /** Those by which the same file is known: never too many. */
     sure: [...(fingerprint ? [`print:${fingerprint}`] : []), ...(checksum ? [`sum:${checksum}`] : [])],
     others: [
-      ...[`stem:${stem}`, `bare:${bareOf(path)}`, `bytes:${bytes}`],
+      ...[`stem:${stem}`, `bare:${bareOf(path)}`],
+      ...(isListed ? [] : [`bytes:${bytes}`]),
       ...(startFrame === null ? [] : [`start:${startFrame}+${durationFrames ?? ''}`]),
       ...(reel === null ? [] : [`card:${reel} ${stem}`, ...(startFrame === null ? [] : [`on:${reel} ${startFrame}`])]),
     ],
@@ -180,6 +185,13 @@ export function sharedPrints(lost: readonly LostFile[], candidates: readonly Can
   return shared;
 }
 
+/** Candidates by the reel that they are on. */
+const byReelOf = (candidates: readonly Candidate[]): Map<string, number[]> =>
+  gathered(
+    candidates.flatMap(({ facts }, at) => (facts.reel ? [at] : [])),
+    (at) => fold(candidates[at]?.facts.reel ?? ''),
+  );
+
 /** Which candidates each lost file meets anywhere, by their places. */
 export function meetings(lost: readonly Pick<LostFile, 'facts'>[], candidates: readonly Candidate[]): Set<number>[] {
   const byPoint = new Map<string, number[]>();
@@ -192,9 +204,15 @@ export function meetings(lost: readonly Pick<LostFile, 'facts'>[], candidates: r
     }
   });
   const at = (point: string): readonly number[] => byPoint.get(point) ?? [];
+  const onReel = lost.some(({ facts }) => facts.isListed) ? byReelOf(candidates) : new Map<string, number[]>();
   return lost.map(({ facts }) => {
     const { others, sure } = meetingPoints(facts);
     const few = others.map(at).filter(({ length }) => length <= MOST_MEETING);
-    return new Set([...sure.map(at), ...few].flat());
+    const covering = facts.isListed
+      ? (onReel.get(fold(facts.reel ?? '')) ?? []).filter((each) =>
+          covers((candidates[each] as Candidate).facts, facts),
+        )
+      : [];
+    return new Set([...sure.map(at), ...few, covering].flat());
   });
 }

@@ -1,6 +1,6 @@
 import { formatTimecode } from '../timecode';
 import { fold } from '../fields';
-import { areNear, distanceOf, isSame, LENGTH_TOLERANCE_MS, type Sense } from '../semblance';
+import { areNear, distanceOf, isSame, LENGTH_TOLERANCE_MS, soundDistance, type Sense } from '../semblance';
 import type { FileFacts } from './facts';
 import { bareOf, nameOf, stemOf, tailOf } from './names';
 import { BIAS, EVIDENCE_KINDS, WEIGHTS, type EvidenceKind } from './weights';
@@ -31,14 +31,14 @@ type Reader = (facts: FileFacts) => string | null;
 const READERS: Readonly<Record<Exclude<EvidenceKind, Sense>, Reader>> = {
   checksum: (facts) => facts.checksum,
   fingerprint: (facts) => facts.fingerprint,
-  size: (facts) => String(facts.bytes),
+  size: (facts) => (facts.isListed ? null : String(facts.bytes)),
   timecode: ({ startFrame, counting }) =>
     startFrame === null || !counting ? null : formatTimecode(startFrame, counting),
-  duration: (facts) => (facts.durationFrames === null ? null : String(facts.durationFrames)),
+  duration: ({ durationFrames, isListed }) => (durationFrames === null || isListed ? null : String(durationFrames)),
   reel: (facts) => facts.reel,
   name: ({ path }) => nameOf(path),
   title: ({ path }) => bareOf(path),
-  folder: ({ path }) => path.split('/').at(-2) ?? null,
+  folder: ({ isListed, path }) => (isListed ? null : (path.split('/').at(-2) ?? null)),
   rate: (facts) => facts.counting?.id ?? null,
   raster: ({ width, height }) => (width && height ? `${width}×${height}` : null),
   channels: ({ channels }) => (channels === null ? null : String(channels)),
@@ -60,6 +60,29 @@ function senseEvidence(kind: Sense, expected: FileFacts, candidate: FileFacts): 
     ...{ kind, agreement: is === null ? 'unknown' : is ? 'agrees' : 'disagrees', expected: null },
     found: distance === null ? null : String(Math.round(100 * distance)),
   };
+}
+
+/** From where to where a file runs, in timecode; of one that is only listed, what is made use of. */
+export function runOf({ counting, durationFrames, startFrame }: FileFacts): string | null {
+  if (startFrame === null || !counting) return null;
+  const from = formatTimecode(startFrame, counting);
+  return durationFrames === null ? from : `${from} – ${formatTimecode(startFrame + durationFrames, counting)}`;
+}
+
+/** Whether a file has all of the timecode that a list makes use of. */
+function coverEvidence(expected: FileFacts, candidate: FileFacts): Evidence {
+  const is = covers(candidate, expected);
+  return {
+    ...{ kind: 'timecode', agreement: is === null ? 'unknown' : is ? 'agrees' : 'disagrees' },
+    ...{ expected: runOf(expected), found: runOf(candidate) },
+  };
+}
+
+/** Whether a file runs at least as far as another at both ends, at one rate; null where that is not known. */
+export function covers(whole: FileFacts, part: FileFacts): boolean | null {
+  if (whole.startFrame === null || part.startFrame === null) return null;
+  if (whole.durationFrames === null || part.durationFrames === null) return null;
+  return sameTime(whole, part).rate !== false && isWithin(part, whole);
 }
 
 /** By how much two files differ in what is seen or heard; null where it is not known, or they are not as long as each other. */
@@ -86,14 +109,14 @@ export function score(
   used: UsedRange | null = null,
   areEndsShared = false,
 ): Score {
-  const evidence = EVIDENCE_KINDS.map((kind): Evidence =>
-    isSense(kind)
-      ? senseEvidence(kind, expected, candidate)
-      : {
-          ...{ kind, agreement: agreementOf(kind, expected, candidate) },
-          ...{ expected: READERS[kind](expected), found: READERS[kind](candidate) },
-        },
-  );
+  const evidence = EVIDENCE_KINDS.map((kind): Evidence => {
+    if (isSense(kind)) return senseEvidence(kind, expected, candidate);
+    if (kind === 'timecode' && expected.isListed) return coverEvidence(expected, candidate);
+    return {
+      ...{ kind, agreement: agreementOf(kind, expected, candidate) },
+      ...{ expected: READERS[kind](expected), found: READERS[kind](candidate) },
+    };
+  });
   return {
     likeness: likenessOf(expected, candidate, areEndsShared),
     evidence,
@@ -110,10 +133,12 @@ const sameTime = (a: FileFacts, b: FileFacts) => ({
 });
 
 /**
- * What kind of likeness it is; of what has no timecode of its own, by what is seen and heard. `areEndsShared`: other recordings have the same size and ends, as files of one take that hold a track each
- * and begin and end in silence; so that these do not tell which of them it is.
+ * What kind of likeness it is; of what has no timecode of its own, by what is seen and heard. `areEndsShared`: other recordings have the
+ * same size and ends, as files of one take that hold a track each and begin and end in silence; so that these do not tell which of them
+ * it is.
  */
 export function likenessOf(expected: FileFacts, candidate: FileFacts, areEndsShared = false): Likeness {
+  if (expected.isListed) return isOnItsReel(expected, candidate) ? 'equivalent' : 'lookalike';
   const { length, rate, start } = sameTime(expected, candidate);
   const whole = same(expected.checksum, candidate.checksum);
   const ends = !areEndsShared && haveSamePrint(expected, candidate);
@@ -126,10 +151,17 @@ export function likenessOf(expected: FileFacts, candidate: FileFacts, areEndsSha
   return reel === false && bareOf(expected.path) !== bareOf(candidate.path) ? 'lookalike' : 'equivalent';
 }
 
+/**
+ * Whether a file is what a list names by reel and timecode: what is on one reel at one time is one recording (common practice, no source).
+ */
+const isOnItsReel = (listed: FileFacts, candidate: FileFacts): boolean =>
+  covers(candidate, listed) === true && same(foldedOf(listed.reel), foldedOf(candidate.reel)) === true;
+
 /** Whether pictures, or sound where there are none, say that it is the same stretch of time, and nothing says that it is not. */
 function isSeenSame(expected: FileFacts, candidate: FileFacts): boolean {
   const [a, b] = [expected.semblance, candidate.semblance];
-  if (!a || !b || !areNear(a, b)) return false;
+  // The same pictures may have been given another sound: two cameras, or a mix of what was recorded.
+  if (!a || !b || !areNear(a, b) || isSame('sound', soundDistance(a, b)) === false) return false;
   const { rate } = sameTime(expected, candidate);
   const longer = Math.abs((expected.durationFrames ?? 0) - (candidate.durationFrames ?? 0));
   // Sound that was coded anew is longer by what fills up its last block, and some containers round to the next frame.
@@ -156,6 +188,8 @@ export interface UsedRange {
  * either says no timecode of its own, since then both are taken to begin together.
  */
 export function shiftOf(expected: FileFacts, candidate: FileFacts): number {
+  // A list counts from where it was told to, which is from nought where the file says nothing.
+  if (expected.isListed) return (expected.startFrame ?? 0) - (candidate.startFrame ?? 0);
   const [was, is] = [toldStart(expected), toldStart(candidate)];
   return was === null || is === null ? 0 : was - is;
 }
@@ -176,6 +210,7 @@ type Groups = typeof WEIGHTS;
 export type Findings = { readonly [Group in keyof Groups]: keyof Groups[Group] | null };
 
 function contentOf(expected: FileFacts, candidate: FileFacts, areEndsShared: boolean): Findings['content'] {
+  if (expected.isListed) return null;
   const whole = same(expected.checksum, candidate.checksum);
   if (whole === true) return 'checksum';
   if (expected.bytes !== candidate.bytes) return 'other';
@@ -186,6 +221,10 @@ function contentOf(expected: FileFacts, candidate: FileFacts, areEndsShared: boo
 }
 
 function timeOf(expected: FileFacts, candidate: FileFacts): Findings['time'] {
+  if (expected.isListed) {
+    const is = covers(candidate, expected);
+    return is === null ? null : !is ? 'otherStart' : isOnItsReel(expected, candidate) ? 'same' : 'within';
+  }
   const { length } = sameTime(expected, candidate);
   const start = same(toldStart(expected), toldStart(candidate));
   if (start === null)
@@ -210,10 +249,12 @@ function isWithin(part: FileFacts, whole: FileFacts): boolean {
   return startFrame >= whole.startFrame && startFrame + durationFrames <= end;
 }
 
-function nameFinding({ path: expected }: FileFacts, { path: candidate }: FileFacts): Findings['name'] {
+function nameFinding({ isListed, path: expected }: FileFacts, { path: candidate }: FileFacts): Findings['name'] {
   if (fold(nameOf(expected)) === fold(nameOf(candidate))) return 'same';
   if (stemOf(expected) === stemOf(candidate)) return 'stem';
-  return bareOf(expected) === bareOf(candidate) ? 'bare' : 'other';
+  if (bareOf(expected) === bareOf(candidate)) return 'bare';
+  // What a list calls a clip is what somebody called it while cutting.
+  return isListed ? null : 'other';
 }
 
 const either = (is: boolean | null): 'same' | 'other' | null => (is === null ? null : is ? 'same' : 'other');
@@ -229,7 +270,7 @@ export function findingsOf(expected: FileFacts, candidate: FileFacts, areEndsSha
     sound: sense('sound', expected, candidate),
     reel: either(same(foldedOf(expected.reel), foldedOf(candidate.reel))),
     name: nameFinding(expected, candidate),
-    folder: tail > 1 ? 'several' : tail === 1 ? 'one' : 'none',
+    folder: expected.isListed ? null : tail > 1 ? 'several' : tail === 1 ? 'one' : 'none',
     raster: either(raster === true ? same(expected.height, candidate.height) : raster),
     channels: either(same(expected.channels, candidate.channels)),
     shot: either(same(second(expected.shotMs), second(candidate.shotMs))),

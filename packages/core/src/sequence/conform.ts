@@ -12,6 +12,8 @@ import type { Media } from './string-out';
 
 export interface ConformMedia extends Media {
   readonly state: FileState;
+  /** Known from a cut list only: where it begins and ends, is what lists made use of. */
+  readonly isListed?: boolean;
 }
 
 /** What the conform check asks of the library; each may find several. */
@@ -50,7 +52,7 @@ export interface ConformReport {
   readonly clean: boolean;
 }
 
-const mediaRange = (media: Media): FrameRange => ({
+export const mediaRange = (media: Media): FrameRange => ({
   start: media.startFrame,
   end: media.startFrame + media.durationFrames,
 });
@@ -63,11 +65,13 @@ function findMedia(
   const byId = event.assetId === null ? undefined : library.byId(event.assetId);
   const covering = (list: readonly ConformMedia[]) =>
     list.filter((media) => containsRange(mediaRange(media), event.source));
+  // What is known from lists only has no more than these to tell it by.
+  const isNoOtherReel = ({ isListed, reel }: ConformMedia): boolean => !isListed || reel === event.reel;
   const ways: [MatchedBy, () => readonly ConformMedia[]][] = [
     ['asset', () => (byId ? [byId] : [])],
     ['file', () => (event.sourceFile === null ? [] : library.byPath(event.sourceFile))],
     ['reel-and-timecode', () => (event.reel === null ? [] : covering(library.byReel(event.reel)))],
-    ['name', () => (event.clipName === null ? [] : library.byName(event.clipName))],
+    ['name', () => (event.clipName === null ? [] : library.byName(event.clipName).filter(isNoOtherReel))],
   ];
   for (const [matchedBy, find] of ways) {
     const found = find();
@@ -126,7 +130,7 @@ export function conformCheck(list: CutList, library: ConformLibrary): ConformRep
 export function wordConformIssue(issue: ConformIssue): string {
   switch (issue.code) {
     case 'no-media':
-      return 'Nothing in the library fits this event. Scan the storage that holds it, or relink.';
+      return 'Nothing in the library fits this event. Scan the storage that holds it, or bring the list in and look for it.';
     case 'several-media':
       return `${issue.assetIds.length} assets fit equally well: ${issue.assetIds.map((id) => `#${id}`).join(', ')}.`;
     case 'before-media':

@@ -2,5 +2,6 @@
 export * from './conform';
 export * from './cut-list';
 export * from './edit';
+export * from './from-list';
 export * from './run-markers';
 export * from './string-out';

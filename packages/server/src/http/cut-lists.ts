@@ -9,7 +9,7 @@ import { MarkingRules } from '@larder/core/markings';
 import { cutListOf, layOut, layOutMarkers, type CutEvent, type CutList } from '@larder/core/sequence';
 import { fieldValues, type Asset, type HandedMedia, type HandedOver } from '@larder/contract';
 import { proxyExtension, type RenditionStore } from '../media/rendition-store';
-import { mediaOf } from '../store/assets';
+import { assetsById, mediaOf } from '../store/assets';
 import { refused } from '../store/errors';
 import { markings } from '../store/markings';
 import { RenditionRow, StorageRow } from '../store/models';
@@ -62,10 +62,15 @@ async function otioOf(
 ): Promise<string> {
   const { assets } = loaded;
   const made = await madeOf(store, [...assets.values()].map(wholeOf));
+  const wholes = await assetsById(
+    db,
+    [...assets.values()].flatMap(({ parentId }) => parentId ?? []),
+  );
+  const files = mediaIn(new Map([...assets, ...wholes.map((whole): [number, Asset] => [whole.id, whole])]));
   const roots = new Map((await StorageRow.findAll()).map((storage) => [storage.id, storage.rootPath]));
   return writeOtio(await listOf(db, loaded), ({ assetId }) => {
     const asset = assets.get(assetId ?? 0);
-    const media = asset && mediaOf(asset);
+    const media = asset && files(wholeOf(asset));
     const root = asset && roots.get(asset.storageId);
     return media && root
       ? {

@@ -11,6 +11,7 @@ import type { SearchClient } from '../search/client';
 import { assetsById } from '../store/assets';
 import { headRevision, write } from '../store/change-feed';
 import { conformList } from '../store/conform';
+import { readList } from '../store/read-list';
 import { fromJson, select } from '../store/database';
 import { editEach } from '../store/each-edits';
 import { GatheredEdits } from '../store/gathered-edits';
@@ -292,5 +293,6 @@ export function handlersFor(services: Services): Handlers {
       return null;
     },
     conform: ({ body }) => conformList(db, body),
+    readList: ({ body, person }) => told(readList(db, signedIn(person).id, body)),
   };
 }

@@ -1,10 +1,12 @@
 import {
   isNamed,
+  meetings,
   passesOver,
   planRelink,
   ruleKey,
   ruleOf,
   rulesIn,
+  runOf,
   type FileFacts,
   type MoveRule,
   type Place,
@@ -95,7 +97,11 @@ async function lostOriginals({ db }: JobContext, ids: readonly number[]): Promis
   ]);
   return places.flatMap(({ away, id, path, storage, storageId }) => {
     const file = files.get(id);
-    return file ? [{ ...file, place: { storageId, path }, away: Boolean(away), lastSeen: `${storage}/${path}` }] : [];
+    if (!file) return [];
+    const lastSeen = file.facts.isListed
+      ? `${path} (never seen, ${runOf(file.facts) ?? 'without timecode'})`
+      : `${storage}/${path}`;
+    return [{ ...file, place: { storageId, path }, away: Boolean(away), lastSeen }];
   });
 }
 
@@ -233,8 +239,12 @@ async function fromOne(context: JobContext, at: RelinkPoint): Promise<Search> {
       owned.filter((file) => !said(file)),
     )),
   ];
+  const about = all.filter(({ assetId }) => isAbout(assetId));
+  const met = meetings(about, candidates);
   return {
-    ...{ lost: all.filter(({ assetId }) => isAbout(assetId)), candidates, looked: files.length, rule },
+    // In the folder of a clip that is known from a list only, the others may lie or not.
+    lost: about.filter(({ assetId, facts: { isListed } }, n) => assetId === at.assetId || !isListed || met[n]?.size),
+    ...{ candidates, looked: files.length, rule },
     pointed: { assetId: at.assetId, key: placeKey(at) },
     accepts: (assetId) => assetId === at.assetId,
   };
@@ -250,7 +260,8 @@ interface Rules {
 function rulesOf(lost: readonly LostOriginal[], plan: readonly Proposal[], learnt: MoveRule | null): Rules {
   const moves = plan.flatMap(({ assetId, matches: [first] }, at) => {
     const original = lost[at];
-    if (!first || !original || first.blockedBy.length > 0) return [];
+    // Where a list is thought to have its clips, nothing was moved from.
+    if (!first || !original || original.facts.isListed || first.blockedBy.length > 0) return [];
     const to = placeOf(first.key);
     if (learnt) {
       const rule = ruleOf(original.place, to);

@@ -1,3 +1,4 @@
+import type { Rational } from '@larder/core/timecode';
 import type { Asset } from '@larder/contract';
 import type { RenditionStore } from './rendition-store';
 import { run } from './run';
@@ -7,6 +8,9 @@ const TIMEOUT_MS = 6 * 3600 * 1000;
 const MEMORY_BYTES = 12 * 1024 ** 3;
 /** Only local files, and never a question to whoever started it. Levels are printed, so that errors can be told from the rest. */
 export const QUIET = ['-hide_banner', '-nostats', '-nostdin', '-y', '-protocol_whitelist', 'file,pipe'];
+
+/** Where to seek, in seconds, for what is shown at such a time: half a frame before, since its very instant may land on the next. */
+export const seekTo = (seconds: number, { den, num }: Rational): number => Math.max(0, seconds - den / num / 2);
 
 /** What ffmpeg reads of an asset. */
 export type Source = Pick<Asset, 'kind' | 'rate' | 'files' | 'gaps' | 'durationFrames'>;

@@ -3,7 +3,7 @@ import sharp from 'sharp';
 import { codePoint, type CodePointTable } from '@larder/core/colour';
 import { PeaksBuilder, readLoudness } from '@larder/core/audio';
 import type { Asset, Loudness, RenditionKind } from '@larder/contract';
-import { ffmpeg, withInput, type Original, type Progress } from './ffmpeg';
+import { ffmpeg, seekTo, withInput, type Original, type Progress } from './ffmpeg';
 import { proxyExtension, type RenditionStore } from './rendition-store';
 import { run } from './run';
 import { wholeSamples } from './samples';
@@ -61,8 +61,7 @@ async function posterOf(
   const notBlack = `blackframe=amount=0:threshold=${BLACK.level},metadata=mode=select:key=lavfi.blackframe.pblack:value=${BLACK.percent}:function=less,`;
   const { rate, durationFrames } = asset;
   const take = (frame: number, choosing: string, to: string) => {
-    // Half a frame before it: a seek to its very instant may land on the next.
-    const seconds = rate ? (Math.max(0, frame - 0.5) * rate.den) / rate.num : 0;
+    const seconds = rate ? seekTo((frame * rate.den) / rate.num, rate) : 0;
     // Not beyond the end of a part.
     const length = rate ? (Math.max(1, durationFrames ?? 1) * rate.den) / rate.num : 1;
     return ffmpeg(

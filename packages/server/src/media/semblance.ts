@@ -4,7 +4,7 @@ import type { Asset } from '@larder/contract';
 import { proxyExtension, type RenditionStore } from './rendition-store';
 import type { MediaFacts } from './facts';
 import { FILMSTRIP_FRAMES, filmstripScale, filmstripStep } from './renditions';
-import { QUIET } from './ffmpeg';
+import { QUIET, seekTo } from './ffmpeg';
 import { run, ToolError } from './run';
 
 /** Every so many pictures of the filmstrip are hashed. */
@@ -75,11 +75,9 @@ export async function semblanceOfFile(
   if (durationMs === null || (kind !== 'video' && kind !== 'audio')) return null;
   const words = sound && (sound.streams?.length ?? 1) === 1 ? await soundWords(path, signal) : null;
   if (kind === 'audio' || !rate) return { lengthMs: durationMs, everyMs: 0, picture: null, sound: words };
-  // A seek to the very instant of a frame may land on the next.
-  const halfFrame = (500 * rate.den) / rate.num;
   const hashes: Uint8Array[] = [];
   for (let ms = 0; ms < durationMs && hashes.length < FILMSTRIP_FRAMES / EVERY; ms += everyMs) {
-    const picture = await pictureAt(path, Math.max(0, ms - halfFrame) / 1000, signal);
+    const picture = await pictureAt(path, seekTo(ms / 1000, rate), signal);
     const hash = picture && (await hashesIn(picture, 1, [0]));
     // What is said to be longer than it is ends here.
     if (!hash) break;

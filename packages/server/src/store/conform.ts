@@ -7,16 +7,18 @@ import {
   wordConformIssue,
   type ConformLibrary,
   type ConformMedia,
+  type ConformReport,
   type CutList,
 } from '@larder/core/sequence';
 import { countingById, type Counting } from '@larder/core/timecode';
 import type { ConformAnswer, ConformRequest } from '@larder/contract';
 import { assetsById, mediaOf } from './assets';
+import { listedAmong } from './listed-clips';
 import { select } from './database';
 import { refused } from './errors';
 import { pathHash } from '../jobs/catalogue';
 
-function readList({ fileName, text, counting }: ConformRequest): { list: CutList; issues: string[] } {
+function readText({ fileName, text, counting }: ConformRequest): { list: CutList; issues: string[] } {
   // The content decides, not the name: lists come back from mail and chat under all sorts of names.
   if (text.trimStart().startsWith('{')) {
     const { list, issues } = readOtio(text);
@@ -52,29 +54,37 @@ async function libraryFor(db: Sequelize, { events }: CutList): Promise<ConformLi
       hashes: ['', ...hashes],
     },
   );
-  const media = (
-    await assetsById(
-      db,
-      rows.map((row) => row.id),
-    )
-  ).flatMap((asset) => mediaOf(asset) ?? []);
+  const ids = rows.map((row) => row.id);
+  const [assets, listed] = await Promise.all([assetsById(db, ids), listedAmong(db, ids)]);
+  const media = assets.flatMap((asset): ConformMedia[] => {
+    const of = mediaOf(asset);
+    return of ? [{ ...of, isListed: listed.has(asset.id) }] : [];
+  });
   const by = (key: (each: ConformMedia) => string | null) => {
     const groups = gathered(media, key);
     return (value: string): readonly ConformMedia[] => groups.get(value) ?? [];
   };
-  const ids = new Map(media.map((each) => [each.assetId, each]));
+  const byId = new Map(media.map((each) => [each.assetId, each]));
   return {
-    byId: (id) => ids.get(id),
+    byId: (id) => byId.get(id),
     byPath: by((each) => each.path),
     byReel: by((each) => each.reel),
     byName: by((each) => each.name),
   };
 }
 
+/** A cut list that was brought in, with every event of it checked against the library. */
+export async function checkedList(
+  db: Sequelize,
+  request: ConformRequest,
+): Promise<{ readonly list: CutList; readonly issues: readonly string[]; readonly report: ConformReport }> {
+  const { list, issues } = readText(request);
+  return { list, issues, report: conformCheck(list, await libraryFor(db, list)) };
+}
+
 /** Reads a cut list brought in and checks every event of it against the library. */
 export async function conformList(db: Sequelize, request: ConformRequest): Promise<ConformAnswer> {
-  const { list, issues } = readList(request);
-  const report = conformCheck(list, await libraryFor(db, list));
+  const { list, issues, report } = await checkedList(db, request);
   return {
     title: list.title,
     counting: list.counting.id,

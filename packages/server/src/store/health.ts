@@ -7,7 +7,7 @@ import { fromJson, likeText, select } from './database';
 import { notFound } from './errors';
 import { lastHash } from './fixity';
 import { perRevision } from './per-revision';
-import { IS_LOST_HERE } from './relink-plans';
+import { IS_AWAY, IS_LOST_HERE } from './relink-plans';
 import { scanFolders } from './scans';
 
 /** Folders that are told of, the worst; and how many things that depend on one are named. */
@@ -77,10 +77,7 @@ async function awayStorages(db: Sequelize): Promise<Health['away']> {
   );
   const held = storages.filter(({ originals }) => Number(originals) > 0);
   if (held.length === 0) return [];
-  const rows = await select<Use & { storageId: number }>(
-    db,
-    usesWhere('a.storage_id AS storageId', `a.storage_id IN (SELECT id FROM storage WHERE state <> 'online')`),
-  );
+  const rows = await select<Use & { storageId: number }>(db, usesWhere('a.storage_id AS storageId', IS_AWAY));
   const uses = gathered(
     rows.map((row) => ({ ...row, id: Number(row.id) })),
     ({ storageId }) => Number(storageId),
@@ -107,12 +104,12 @@ async function stateOfFolder(db: Sequelize, storageId: number, folder: string): 
 export async function lastSeenOf(db: Sequelize, assetId: number): Promise<LastSeen> {
   const [row] = await select<Seen>(
     db,
-    `SELECT a.storage_id AS storageId, s.name AS storage, a.path, a.bytes, a.modified_ms AS modifiedMs, a.shelf_state AS state, a.state_since_ms AS stateSinceMs, a.added_ms AS addedMs
+    `SELECT a.storage_id AS storageId, s.name AS storage, a.path, a.bytes, a.modified_ms AS modifiedMs, a.shelf_state AS state, a.state_since_ms AS stateSinceMs, a.added_ms AS addedMs, a.listed
      FROM asset c JOIN asset a ON a.id = COALESCE(c.parent_id, c.id) JOIN storage s ON s.id = a.storage_id WHERE c.id = :assetId`,
     { assetId },
   );
   if (!row) throw notFound('asset');
-  const { state, stateSinceMs, ...seen } = row;
+  const { listed, state, stateSinceMs, ...seen } = row;
   const [xxh64, folder, looks] = await Promise.all([
     lastHash(db, row.storageId, row.path),
     stateOfFolder(db, row.storageId, folderOf(row.path)),
@@ -121,10 +118,11 @@ export async function lastSeenOf(db: Sequelize, assetId: number): Promise<LastSe
   const [last] = looks.filter(({ payload }) =>
     scanFolders(fromJson(payload)).some((each) => covers(each, folderOf(row.path))),
   );
-  return { ...seen, seenMs: Math.max(last?.endedMs ?? 0, row.addedMs), xxh64, folder };
+  return { ...seen, isListed: Boolean(listed), seenMs: Math.max(last?.endedMs ?? 0, row.addedMs), xxh64, folder };
 }
 
-type Seen = Omit<LastSeen, 'folder' | 'xxh64' | 'seenMs'> & {
+type Seen = Omit<LastSeen, 'folder' | 'isListed' | 'xxh64' | 'seenMs'> & {
+  readonly listed: number;
   readonly path: string;
   readonly storageId: number;
   readonly addedMs: number;

@@ -31,6 +31,7 @@ import { relinkPlansMigration } from './migrations/030-relink-plans';
 import { restoreMigration } from './migrations/031-restore';
 import { presenceMigration } from './migrations/032-presence';
 import { semblanceMigration } from './migrations/033-semblance';
+import { listedClipsMigration } from './migrations/035-listed-clips';
 import { awayOriginalsMigration } from './migrations/034-away-originals';
 import { recognisedStoragesMigration } from './migrations/027-recognised-storages';
 import { manyWritersMigration } from './migrations/017-many-writers';
@@ -73,6 +74,7 @@ export async function migrate(db: Sequelize): Promise<string[]> {
       presenceMigration,
       semblanceMigration,
       awayOriginalsMigration,
+      listedClipsMigration,
     ],
     context: db,
     storage: new SequelizeStorage({ sequelize: db, tableName: 'migration', timestamps: false }),

@@ -84,6 +84,8 @@ export class AssetRow extends Model<InferAttributes<AssetRow>, InferCreationAttr
   declare bytes: number;
   declare modifiedMs: number;
   declare fingerprint: CreationOptional<string | null>;
+  /** Known from a cut list only. */
+  declare listed: CreationOptional<boolean>;
   /** As last seen on the shelf, storage mounted; what people are shown takes the storage's own state into account. */
   declare shelfState: KnownState;
   declare stateSinceMs: number;

@@ -8,6 +8,7 @@ import { assetsById, mediaOf } from './assets';
 import { write } from './change-feed';
 import { notFound, refused, RequestError } from './errors';
 import { brokenUses } from './health';
+import { removeListedClips } from './listed-clips';
 import { PersonRow, ProjectRow, StringOutRow } from './models';
 
 /** String-outs begin at the first hour, as programmes do: common practice, no source. */
@@ -222,8 +223,10 @@ export async function saveStringOut(
   return fullOf(value);
 }
 
+/** Takes a string-out away, and what is known of clips only since it was read from a list. */
 export async function removeStringOut(db: Sequelize, personId: number, id: number): Promise<void> {
-  await write(db, personId, async ({ transaction, log }) => {
+  await write(db, personId, async (writing) => {
+    const { log, transaction } = writing;
     const row = await StringOutRow.findByPk(id, { transaction, lock: true });
     if (!row) throw notFound('string-out');
     log({
@@ -239,6 +242,11 @@ export async function removeStringOut(db: Sequelize, personId: number, id: numbe
       },
     });
     await row.destroy({ transaction });
+    await removeListedClips(
+      db,
+      writing,
+      row.items.map(({ assetId }) => assetId),
+    );
   });
 }
 

@@ -87,7 +87,10 @@ export const IS_LOST = `a.shelf_state IN ('missing', 'changed')`;
 /** As `IS_LOST`, as far as that is known: what is on a storage that is away may be as it should be when that comes back. */
 export const IS_LOST_HERE = `(${IS_LOST} AND a.storage_id IN (SELECT id FROM storage WHERE state = 'online'))`;
 
-export const IS_AWAY = `a.storage_id IN (SELECT id FROM storage WHERE state <> 'online')`;
+/** The storages that are not there. */
+export const AWAY_STORAGES = `SELECT id FROM storage WHERE state <> 'online'`;
+
+export const IS_AWAY = `a.storage_id IN (${AWAY_STORAGES})`;
 
 /** What a plan is still for. */
 const IS_WANTED = `(${IS_LOST} OR (i.away AND ${IS_AWAY}))`;

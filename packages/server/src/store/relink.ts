@@ -10,6 +10,7 @@ import { notFound, refused } from './errors';
 import { fold, foldedOf, release, settle, unfold, type Fold } from './fold';
 import { AssetRow, RenditionRow } from './models';
 import { moveRanges, refuseMisfits, type Moved } from './moved-ranges';
+import { AWAY_STORAGES } from './relink-plans';
 import { forgetSemblance } from './semblances';
 import { addLocation } from './locations';
 import { readFields } from './shop-fields';
@@ -80,7 +81,7 @@ export async function relink(
 }
 
 async function awayStorages(db: Sequelize, transaction: Transaction): Promise<ReadonlySet<number>> {
-  const rows = await select<{ id: number }>(db, `SELECT id FROM storage WHERE state <> 'online'`, {}, transaction);
+  const rows = await select<{ id: number }>(db, AWAY_STORAGES, {}, transaction);
   return new Set(rows.map(({ id }) => id));
 }
 
@@ -127,15 +128,18 @@ async function lockedAssets(ids: readonly number[], transaction: Transaction): P
 const AT_ONCE = 500;
 
 /** What the slate said stays known where the new file does not say it. */
-const KEPT = ['reel', 'scene', 'take', 'shotMs', 'startFrame'] as const;
+const KEPT = ['reel', 'scene', 'take', 'shotMs'] as const;
 
 async function pointAt(db: Sequelize, writing: Writing, asset: AssetRow, link: Link, askedMs: number): Promise<void> {
   const { log, transaction } = writing;
   const { addedMs: _added, ...columns } = assetColumns(link.storageId, link.item, link.probed, Date.now());
   const kept = Object.fromEntries(
-    KEPT.flatMap((key) => (asset[key] !== null && (columns as FileColumns)[key] == null ? [[key, asset[key]]] : [])),
+    // Where a clip begins that is known from a list only, is where the list makes use of it first.
+    [...KEPT, ...(asset.listed ? [] : (['startFrame'] as const))].flatMap((key) =>
+      asset[key] !== null && (columns as FileColumns)[key] == null ? [[key, asset[key]]] : [],
+    ),
   );
-  const after: FileColumns = { reason: null, ...columns, ...kept };
+  const after: FileColumns = { reason: null, listed: false, ...columns, ...kept };
   const before = pick(asset, Object.keys(after));
   const left = leftPlace(asset);
   await asset.update(after, { transaction });

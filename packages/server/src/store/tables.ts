@@ -130,6 +130,7 @@ export function bindModels(db: Sequelize): void {
       bytes: big(),
       modifiedMs: big(),
       fingerprint: text(60),
+      listed: { type: DataTypes.BOOLEAN, allowNull: false, defaultValue: false },
       shelfState: text(10, false),
       stateSinceMs: big(),
       reason: text(500),

@@ -87,9 +87,13 @@ export async function projectsCutFrom(db: Sequelize): Promise<Map<number, string
 }
 
 /** Those of the assets that nobody has logged, tagged, pulled, cut with or relinked: as the scan left them. */
-export async function untouchedAssets(db: Sequelize, ids: readonly number[]): Promise<Set<number>> {
+export async function untouchedAssets(
+  db: Sequelize,
+  ids: readonly number[],
+  transaction?: Transaction,
+): Promise<Set<number>> {
   if (ids.length === 0) return new Set();
-  const cut = await cutsOf(db, ids);
+  const cut = await cutsOf(db, ids, transaction);
   const rows = await selectByIds<{ id: number }>(
     db,
     `SELECT a.id FROM asset a WHERE a.id IN (:ids) AND a.title IS NULL AND a.description IS NULL AND a.notes IS NULL AND a.verdict IS NULL
@@ -99,6 +103,7 @@ export async function untouchedAssets(db: Sequelize, ids: readonly number[]): Pr
      AND NOT EXISTS (SELECT 1 FROM asset c WHERE c.parent_id = a.id)
      AND NOT EXISTS (SELECT 1 FROM change_feed f WHERE f.entity = 'asset' AND f.entity_id = a.id AND f.action = 'relink')`,
     ids,
+    transaction,
   );
   return new Set(rows.map((row) => row.id).filter((id) => !cut.has(id)));
 }

@@ -14,18 +14,22 @@ import { Icon } from '../shared/icon';
     <h3>Last seen</h3>
     @if (seen.hasValue()) {
       @if (seen.value(); as said) {
-        <p class="mono">{{ said.storage }}/{{ said.path }}</p>
-        <p>
-          {{ moment(said.seenMs) }}; {{ bytes(said.bytes) }}
-          @if (said.xxh64; as hash) {
-            , <span class="mono" title="xxHash64">{{ hash }}</span>
-          }
-        </p>
-        <p class="muted">
-          {{ asset().state === 'offline' ? 'Its storage has been away' : words() }} since
-          {{ moment(asset().stateSinceMs) }}.
-        </p>
-        <p class="muted">In its folder: {{ folderWords() }}.</p>
+        @if (said.isListed) {
+          <p>Never: a cut list names it, and its file is looked for by reel and timecode.</p>
+        } @else {
+          <p class="mono">{{ said.storage }}/{{ said.path }}</p>
+          <p>
+            {{ moment(said.seenMs) }}; {{ bytes(said.bytes) }}
+            @if (said.xxh64; as hash) {
+              , <span class="mono" title="xxHash64">{{ hash }}</span>
+            }
+          </p>
+          <p class="muted">
+            {{ asset().state === 'offline' ? 'Its storage has been away' : words() }} since
+            {{ moment(asset().stateSinceMs) }}.
+          </p>
+          <p class="muted">In its folder: {{ folderWords() }}.</p>
+        }
       }
     } @else if (seen.error()) {
       <p class="muted">Where it was seen last cannot be shown just now.</p>

@@ -32,7 +32,15 @@ async function open(
 describe('where an asset was', () => {
   const seen = (server: LibraryServer, changes: object = {}) =>
     server.on('lastSeen', () => ({
-      ...{ storageId: 1, storage: 'Shelf', path: 'day/A001/clip1.mov', bytes: 2_500_000, modifiedMs: 0, addedMs: 0 },
+      ...{
+        storageId: 1,
+        storage: 'Shelf',
+        path: 'day/A001/clip1.mov',
+        bytes: 2_500_000,
+        modifiedMs: 0,
+        addedMs: 0,
+        isListed: false,
+      },
       ...{ seenMs: Date.parse('2026-05-12T10:00:00Z'), xxh64: '0ea03b369a463d9d' },
       folder: { path: 'day/A001', online: 3, missing: 12, changed: 0 },
       ...changes,
@@ -59,6 +67,13 @@ describe('where an asset was', () => {
     await screen.says('nl-last-seen', 'Its storage has been away since');
     await screen.says('nl-last-seen', 'In its folder: nothing that is catalogued.');
     expect(screen.all('nl-last-seen a')).toEqual([]);
+  });
+
+  it('of a clip that a list names nobody saw anything', async () => {
+    const { screen } = await open({ state: 'missing' }, 'manager', (server) => seen(server, { isListed: true }));
+    await screen.says('nl-last-seen', 'Never: a cut list names it');
+    expect(screen.text('nl-last-seen')).not.toContain('since');
+    expect(screen.all('nl-last-seen a')).toHaveLength(1);
   });
 
   it('is not asked of one that is there', async () => {

@@ -1,4 +1,6 @@
-import type { Project } from '@larder/contract';
+import { countingById, type Counting } from '@larder/core/timecode';
+import type { ConformAnswer, Project } from '@larder/contract';
+import { storage } from '../../../test/things';
 import { FakeServer, Refusal, Screen, until } from '../../../test/screen';
 
 const project = (id: number, name: string, changes: Partial<Project> = {}): Project => ({
@@ -77,6 +79,75 @@ describe('projects', () => {
     expect(server.bodies('conform')).toEqual([{ fileName: 'back.edl', text: 'TITLE: Back', counting: '24' }]);
     await screen.click('[aria-label="Close the report"]');
     expect(screen.all('.conform')).toEqual([]);
+  });
+
+  describe('bring a list in as a string-out', () => {
+    const range = { start: 0, end: 10 };
+    const event = (number: number, found: boolean): ConformAnswer['events'][number] => ({
+      event: {
+        ...{ number, reel: 'A001', clipName: null, sourceFile: null, assetId: null, hasPicture: true, hasSound: false },
+        ...{ source: range, sourceCounting: countingById('25') as Counting, record: range },
+      },
+      ...{ matchedBy: null, used: null, asset: found ? { id: 1, name: 'clip.mov' } : null },
+      ...(found ? { issues: [], words: [] } : { issues: [{ code: 'no-media' }], words: ['Nothing fits.'] }),
+    });
+    const checked = async (events: ConformAnswer['events'], role: 'editor' | 'viewer' = 'editor') => {
+      const { screen, server } = await open(role);
+      server.on('conform', () => ({ title: 'Back', counting: '25', clean: false, issues: [], events }));
+      server.on('storages', () => ({ storages: [storage(3), storage(4, { state: 'offline' })] }));
+      const read = { stringOutId: 7, name: 'Back', items: 2, unseen: 1, losses: ['A gap of 2 frames is closed.'] };
+      server.on('readList', () => read);
+      await drop(screen, 'back.edl', 'TITLE: Back');
+      await screen.says('.conform', '1 event of 2');
+      return { screen, server };
+    };
+    const list = { fileName: 'back.edl', text: 'TITLE: Back', counting: '25' as const };
+
+    it('with what was never seen missing where it is expected, and the way to find it', async () => {
+      const { screen, server } = await checked([event(1, true), event(2, false)]);
+      expect(screen.all('#list-storage option').map(({ textContent }) => textContent?.trim())).toEqual([
+        'Shelf 3',
+        'nowhere: leave them out',
+      ]);
+      await screen.type('#list-name', ' Rough cut ');
+      await screen.click('nl-read-list button', 'Bring it in');
+      await screen.says(
+        'nl-read-list',
+        'Brought in as Back, 2 clips. One that the library has never seen is missing now',
+      );
+      expect(screen.all('nl-conform-report')).toEqual([]);
+      expect(screen.text('nl-read-list')).toContain('A gap of 2 frames is closed.');
+      expect(server.bodies('readList')).toEqual([{ ...list, projectId: 1, name: 'Rough cut', expectedOn: 3 }]);
+      expect(screen.all('nl-read-list a').map((link) => link.getAttribute('href'))).toEqual([
+        '/string-outs/7',
+        '/upkeep?of=string-out&id=7&named=Back',
+      ]);
+      // Another list is another one to bring in.
+      await drop(screen, 'other.edl', 'TITLE: Other');
+      await screen.says('nl-read-list', 'Bring it in');
+      expect(screen.all('nl-conform-report')).toHaveLength(1);
+    });
+
+    it('without what was never seen, where somebody says so', async () => {
+      const { screen, server } = await checked([event(1, true), event(2, false)]);
+      const nowhere = screen.all<HTMLOptionElement>('#list-storage option').at(-1)?.value ?? '';
+      await screen.choose('#list-storage', nowhere);
+      await screen.click('nl-read-list button', 'Bring it in');
+      await screen.says('nl-read-list', 'Brought in as Back');
+      expect(server.bodies('readList')).toMatchObject([{ expectedOn: null, name: 'Back' }]);
+    });
+
+    it('and says why it cannot be', async () => {
+      const { screen, server } = await checked([event(1, true), event(2, false)]);
+      server.on('readList', () => new Refusal(422, { code: 'refused', reason: 'Nothing of it can be cut.' }));
+      await screen.click('nl-read-list button', 'Bring it in');
+      await screen.says('nl-read-list [role="alert"]', 'Nothing of it can be cut.');
+    });
+
+    it('is not for viewers', async () => {
+      const { screen } = await checked([event(1, true), event(2, false)], 'viewer');
+      expect(screen.all('nl-read-list')).toEqual([]);
+    });
   });
 
   it('a file that is no cut list is refused in words', async () => {

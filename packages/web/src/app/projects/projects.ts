@@ -1,9 +1,9 @@
-import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, linkedSignal, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { COUNTING_IDS, type CountingId } from '@larder/core/timecode';
-import type { ConformAnswer, LiveBin } from '@larder/contract';
+import type { ConformAnswer, ConformRequest, LiveBin } from '@larder/contract';
 import { Api, type Failure } from '../shared/api';
 import { counted, formatMoment } from '../shared/format';
 import { Broken } from '../shared/broken';
@@ -14,12 +14,13 @@ import { Toasts } from '../shared/toasts';
 import { LiveBinsMenu } from '../bins/live-bins-menu';
 import { bins } from '../bins/state';
 import { ConformReportView } from './conform-report';
+import { ReadList } from './read-list';
 import { projects } from './state';
 
 /** Every project with its string-outs, and checking a cut list that came back. */
 @Component({
   selector: 'nl-projects',
-  imports: [Broken, ConformReportView, FormsModule, Icon, LiveBinsMenu, NothingFits, QuickBox, RouterLink],
+  imports: [Broken, ConformReportView, FormsModule, Icon, LiveBinsMenu, NothingFits, QuickBox, ReadList, RouterLink],
   template: `
     <div class="page">
       <div class="page-head">
@@ -78,12 +79,17 @@ import { projects } from './state';
       @if (report(); as answer) {
         <section class="card-paper conform">
           <div class="d-flex">
-            <h2 class="flex-fill">{{ checked() }}</h2>
+            <h2 class="flex-fill">{{ list()?.fileName }}</h2>
             <button type="button" class="btn btn-quiet" (click)="report.set(null)" aria-label="Close the report">
               <nl-icon name="close" />
             </button>
           </div>
-          <nl-conform-report [report]="answer" />
+          @if (mayCut() && list(); as asked) {
+            <nl-read-list [report]="answer" [list]="asked" (broughtIn)="isIn.set(true)" />
+          }
+          @if (!isIn()) {
+            <nl-conform-report [report]="answer" />
+          }
         </section>
       }
       @if (state().failure; as failure) {
@@ -213,9 +219,12 @@ export class Projects {
     ),
   );
   protected readonly rates = COUNTING_IDS;
-  protected readonly adding = signal(false);
   protected readonly report = signal<ConformAnswer | null>(null);
-  protected readonly checked = signal('');
+  /** What was said of a list that is in by now, holds no more. */
+  protected readonly isIn = linkedSignal({ source: this.report, computation: () => false });
+  protected readonly adding = signal(false);
+  /** The list that is reported on. */
+  protected readonly list = signal<ConformRequest | null>(null);
   protected readonly counted = counted;
   protected readonly moment = formatMoment;
   protected name = '';
@@ -249,10 +258,10 @@ export class Projects {
     const file = picker.files?.[0];
     picker.value = '';
     if (!file) return;
-    const text = await file.text();
-    this.api.call('conform', { fileName: file.name, text, counting: this.listRate }).subscribe({
+    const list = { fileName: file.name, text: await file.text(), counting: this.listRate };
+    this.api.call('conform', list).subscribe({
       next: (answer) => {
-        this.checked.set(file.name);
+        this.list.set(list);
         this.report.set(answer);
       },
       error: (failure: Failure) => this.toasts.failed(failure.message),
