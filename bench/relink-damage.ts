@@ -23,6 +23,8 @@ export interface Case {
   readonly lost: LostFile;
   readonly damage: Damage;
   readonly is: string | null;
+  /** As the keys of candidates, of what it was. */
+  readonly of: string;
   /** What it should be found as: the same bytes, or the same stretch of time; null for what is not whole. */
   readonly wanted: 'exact' | 'equivalent' | null;
 }
@@ -319,12 +321,34 @@ export function damagedLibrary(seed: number, productions: number, sort: Sort = '
       cases.push({
         lost: { assetId: cases.length, facts, alike, used: { from: 0, to: neededOf(facts, next) } },
         damage,
+        of: key,
         is: isWhole ? key : null,
         wanted: isTold ? WANTED[damage] : null,
       });
     });
   }
   return { cases, candidates };
+}
+
+/**
+ * A lost original as a cut list knows it that makes use of some of its frames: by reel and timecode, and as its file, as the editor called
+ * it, or not at all. Null for what no list could tell so.
+ */
+export function asListed({ facts, ...lost }: LostFile, seed: number): LostFile | null {
+  const { counting, durationFrames, path, reel, startFrame } = facts;
+  if (reel === null || startFrame === null || !durationFrames) return null;
+  const next = random(seed);
+  const from = whole(next, durationFrames);
+  const length = 1 + whole(next, durationFrames - from);
+  const name = pick([path.slice(path.lastIndexOf('/') + 1), 'wide, second half', `${reel} ${startFrame + from}`], next);
+  return {
+    ...{ ...lost, alike: [], used: { from: 0, to: length } },
+    facts: {
+      ...{ path: `${reel}/${name}`, counting, reel, startFrame: startFrame + from, durationFrames: length },
+      ...{ bytes: 0, modifiedMs: null, fingerprint: null, checksum: null, isListed: true },
+      ...{ width: null, height: null, channels: null, shotMs: null },
+    },
+  };
 }
 
 /** Half of them are not cut with; of the others some part is needed from their first frame on. */

@@ -1,6 +1,7 @@
+import { gathered } from '@larder/core/gather';
 import { planRelink, type Match } from '@larder/core/relink';
 import { round, type Figure } from './kit';
-import { damagedLibrary, DAMAGES, type Case, type DamagedLibrary, type Sort } from './relink-damage';
+import { asListed, damagedLibrary, DAMAGES, type Case, type DamagedLibrary, type Sort } from './relink-damage';
 import { fittedWeights } from './relink-fit';
 import { plan } from './relink-plan';
 import { reliabilityChart, type Tenth } from './relink-reliability';
@@ -53,6 +54,40 @@ function tenths(all: readonly Judged[]): Tenth[] {
     .map(({ count, right, stated }) => ({ count, stated: stated / count, right: right / count }));
 }
 
+/**
+ * Of lost originals as cut lists know them: how many are found by reel and timecode, and how many of what is found so are right. Looked for
+ * on the disks of their productions, or in one heap with those of all others, whose reels are called the same.
+ */
+function listed(libraries: readonly DamagedLibrary[], inOneHeap: boolean) {
+  const sums = { equivalent: 0, right: 0, tellable: 0 };
+  const production = (key: string): string => (inOneHeap ? '' : key.slice(0, key.indexOf('/')));
+  for (const { candidates, cases } of libraries) {
+    const known = cases.flatMap((each, at) => {
+      const lost = asListed(each.lost, at + 1);
+      return lost ? [{ each, lost }] : [];
+    });
+    const places = gathered(candidates, ({ key }) => production(key));
+    for (const [place, mine] of gathered(known, ({ each }) => production(each.of))) {
+      const found = places.get(place) ?? [];
+      const facts = new Map(found.map((candidate) => [candidate.key, candidate.facts]));
+      const plan = planRelink(
+        mine.map(({ lost }) => lost),
+        found,
+      );
+      for (const [at, { each }] of mine.entries()) {
+        const first = plan[at]?.matches[0];
+        const now = each.is === null ? undefined : facts.get(each.is);
+        const isWhole = each.wanted !== null && now?.reel !== null && now?.startFrame === each.lost.facts.startFrame;
+        sums.tellable += isWhole ? 1 : 0;
+        if (first?.likeness !== 'equivalent') continue;
+        sums.equivalent += 1;
+        sums.right += first.key === each.is ? 1 : 0;
+      }
+    }
+  }
+  return sums;
+}
+
 async function quality(print: Print): Promise<void> {
   for (const [set, { seeds, sort }] of Object.entries(SETS)) {
     const figure = (name: string, value: number, unit: string) =>
@@ -78,6 +113,15 @@ async function quality(print: Print): Promise<void> {
     figure('calibration', Math.max(...enough.map((tenth) => Math.abs(tenth.right - tenth.stated))), 'most of a tenth');
     for (const { count, right: share, stated } of apart)
       figure('calibration.tenth', share, `right of ${count} stated as ${round(stated)}`);
+    const libraries = seeds.map((seed) => damagedLibrary(seed, PRODUCTIONS, sort));
+    for (const [where, inOneHeap] of [
+      ['', false],
+      ['.heap', true],
+    ] as const) {
+      const { equivalent, right: told, tellable } = listed(libraries, inOneHeap);
+      figure(`listed.precision${where}`, told / equivalent, `of ${equivalent} called equivalent by reel and timecode`);
+      figure(`listed.recall${where}`, told / tellable, `of ${tellable} whole ones with reel and timecode`);
+    }
   }
 }
 

@@ -264,6 +264,22 @@ describe('a clip that is known from a cut list only', () => {
     expect(other?.probability).toBeLessThan(best(listed({ path: 'A001/A001C003' }), {})?.probability ?? 0);
   });
 
+  it('is not told by a reel and a time that several recordings have, but by the name besides', () => {
+    const found = ['A001C003', 'B/other', 'C/third'].map((path, n) => ({
+      key: path,
+      facts: with_({ path: `${path}.mov`, startFrame: 900_000 - n }),
+    }));
+    const first = (facts: FileFacts) => planRelink(asked(facts), found)[0]?.matches[0];
+    expect(first(listed())).toMatchObject({ likeness: 'lookalike' });
+    expect(first(listed())?.probability).toBeLessThan(0.5);
+    const [second, ...others] = planRelink(asked(listed({ path: 'A001/other.mxf' })), found)[0]?.matches ?? [];
+    expect(second).toMatchObject({ key: 'B/other', likeness: 'equivalent' });
+    expect(others.every(({ likeness }) => likeness === 'lookalike')).toBe(true);
+    // A copy of it is the same recording.
+    const copies = ['x/A001C003.mov', 'y/A001C003 copy.mov'].map((path) => ({ key: path, facts: with_({ path }) }));
+    expect(planRelink(asked(listed()), copies)[0]?.matches[0]?.likeness).toBe('equivalent');
+  });
+
   it('is ruled out by another rate, and where the file does not run as far', () => {
     const named = listed({ path: 'A001/A001C003' });
     expect(best(named, { counting: countingById('24') })).toMatchObject({ likeness: 'lookalike', blockedBy: ['rate'] });

@@ -8,6 +8,7 @@ import {
   covers,
   findingsOf,
   haveSamePrint,
+  isOnItsReel,
   likenessOf,
   LIKENESSES,
   printOf,
@@ -84,6 +85,8 @@ interface Pair {
   readonly likeness: Likeness;
   readonly isBlocked: boolean;
   readonly isPointed: boolean;
+  /** See `likenessOf`. */
+  readonly isShared: boolean;
 }
 
 const better = (a: Pair, b: Pair): number =>
@@ -129,7 +132,7 @@ export function planRelink(
       // Of files that begin and end alike it may be any, however little speaks for it.
       const isKept = pair.isPointed || pair.likeness !== 'lookalike' || haveSamePrint(facts, found);
       if (!isKept && Math.exp(pair.strength) / whole < MIN_PROBABILITY) return [];
-      return [{ key, probability, ...score(facts, found, used, shared.has(printOf(facts))) }];
+      return [{ key, probability, ...score(facts, found, used, pair.isShared) }];
     });
     return { assetId, matches: matches.slice(0, MAX_MATCHES) };
   });
@@ -150,15 +153,15 @@ function pairsOf(
   const shown = pointed ? candidates.findIndex(({ key }) => key === pointed.key) : -1;
   return lost.map(({ assetId, facts, used }, at) => {
     const isPointed = shown >= 0 && assetId === pointed?.assetId;
-    const areEndsShared = shared.has(printOf(facts));
+    const isShared = isAmbiguous(facts, met[at] ?? new Set(), candidates) || shared.has(printOf(facts));
     return Array.from(
       new Set([...(met[at] ?? []), ...(near.get(assetId) ?? []), ...(isPointed ? [shown] : [])]),
       (candidate): Pair => {
         const { facts: found } = candidates[candidate] as Candidate;
         return {
-          ...{ lost: at, candidate, isPointed: isPointed && candidate === shown },
-          likeness: likenessOf(facts, found, areEndsShared),
-          strength: strengthOf(findingsOf(facts, found, areEndsShared)),
+          ...{ lost: at, candidate, isShared, isPointed: isPointed && candidate === shown },
+          likeness: likenessOf(facts, found, isShared),
+          strength: strengthOf(findingsOf(facts, found, isShared)),
           isBlocked: blocksOf(facts, found, used).length > 0,
         };
       },
@@ -183,6 +186,17 @@ export function sharedPrints(lost: readonly LostFile[], candidates: readonly Can
   for (const { alike = [], facts } of lost) for (const path of [facts.path, ...alike]) note(known, facts, path);
   for (const { facts } of candidates) note(found, facts, facts.path);
   return shared;
+}
+
+/** Whether files of several names are on the reel of a clip that is known from a list, at its time. */
+function isAmbiguous(facts: FileFacts, met: ReadonlySet<number>, candidates: readonly Candidate[]): boolean {
+  if (!facts.isListed) return false;
+  const names = new Set<string>();
+  for (const at of met) {
+    const found = candidates[at]?.facts;
+    if (found && isOnItsReel(facts, found)) names.add(bareOf(found.path));
+  }
+  return names.size > 1;
 }
 
 /** Candidates by the reel that they are on. */

@@ -101,13 +101,13 @@ function agreementOf(kind: Exclude<EvidenceKind, Sense>, expected: FileFacts, ca
 
 /**
  * All that speaks for and against one candidate, for reading, and what kind of likeness that is.
- * @param used what is made use of @param areEndsShared see `likenessOf`
+ * @param used what is made use of @param isShared see `likenessOf`
  */
 export function score(
   expected: FileFacts,
   candidate: FileFacts,
   used: UsedRange | null = null,
-  areEndsShared = false,
+  isShared = false,
 ): Score {
   const evidence = EVIDENCE_KINDS.map((kind): Evidence => {
     if (isSense(kind)) return senseEvidence(kind, expected, candidate);
@@ -118,7 +118,7 @@ export function score(
     };
   });
   return {
-    likeness: likenessOf(expected, candidate, areEndsShared),
+    likeness: likenessOf(expected, candidate, isShared),
     evidence,
     blockedBy: blocksOf(expected, candidate, used),
   };
@@ -133,15 +133,18 @@ const sameTime = (a: FileFacts, b: FileFacts) => ({
 });
 
 /**
- * What kind of likeness it is; of what has no timecode of its own, by what is seen and heard. `areEndsShared`: other recordings have the
- * same size and ends, as files of one take that hold a track each and begin and end in silence; so that these do not tell which of them
- * it is.
+ * What kind of likeness it is; of what has no timecode of its own, by what is seen and heard. `isShared`: other recordings have what would
+ * tell, so that it does not tell which of them it is. That is the same size and ends, as files of one take have that hold a track each and
+ * begin and end in silence; of what a list names, reels of several productions that are called the same and ran at the same time.
  */
-export function likenessOf(expected: FileFacts, candidate: FileFacts, areEndsShared = false): Likeness {
-  if (expected.isListed) return isOnItsReel(expected, candidate) ? 'equivalent' : 'lookalike';
+export function likenessOf(expected: FileFacts, candidate: FileFacts, isShared = false): Likeness {
+  if (expected.isListed) {
+    const isNamed = nameFinding(expected, candidate) !== null;
+    return isOnItsReel(expected, candidate) && (!isShared || isNamed) ? 'equivalent' : 'lookalike';
+  }
   const { length, rate, start } = sameTime(expected, candidate);
   const whole = same(expected.checksum, candidate.checksum);
-  const ends = !areEndsShared && haveSamePrint(expected, candidate);
+  const ends = !isShared && haveSamePrint(expected, candidate);
   // Files of one size whose ends are alike may differ between them. A reel does not tell: people edit it, and names give it.
   if (whole ?? (ends && ![length, rate, start].includes(false))) return 'exact';
   if (isSeenSame(expected, candidate)) return 'equivalent';
@@ -154,7 +157,7 @@ export function likenessOf(expected: FileFacts, candidate: FileFacts, areEndsSha
 /**
  * Whether a file is what a list names by reel and timecode: what is on one reel at one time is one recording (common practice, no source).
  */
-const isOnItsReel = (listed: FileFacts, candidate: FileFacts): boolean =>
+export const isOnItsReel = (listed: FileFacts, candidate: FileFacts): boolean =>
   covers(candidate, listed) === true && same(foldedOf(listed.reel), foldedOf(candidate.reel)) === true;
 
 /** Whether pictures, or sound where there are none, say that it is the same stretch of time, and nothing says that it is not. */
@@ -209,7 +212,7 @@ type Groups = typeof WEIGHTS;
 /** What was found in each group; null where nothing is known. */
 export type Findings = { readonly [Group in keyof Groups]: keyof Groups[Group] | null };
 
-function contentOf(expected: FileFacts, candidate: FileFacts, areEndsShared: boolean): Findings['content'] {
+function contentOf(expected: FileFacts, candidate: FileFacts, isShared: boolean): Findings['content'] {
   if (expected.isListed) return null;
   const whole = same(expected.checksum, candidate.checksum);
   if (whole === true) return 'checksum';
@@ -217,13 +220,14 @@ function contentOf(expected: FileFacts, candidate: FileFacts, areEndsShared: boo
   if (whole === false) return 'otherBytes';
   const ends = same(expected.fingerprint, candidate.fingerprint);
   if (ends === null) return 'size';
-  return !ends ? 'otherBytes' : areEndsShared ? 'size' : 'ends';
+  return !ends ? 'otherBytes' : isShared ? 'size' : 'ends';
 }
 
-function timeOf(expected: FileFacts, candidate: FileFacts): Findings['time'] {
+function timeOf(expected: FileFacts, candidate: FileFacts, isShared: boolean): Findings['time'] {
   if (expected.isListed) {
     const is = covers(candidate, expected);
-    return is === null ? null : !is ? 'otherStart' : isOnItsReel(expected, candidate) ? 'same' : 'within';
+    const tells = !isShared && isOnItsReel(expected, candidate);
+    return is === null ? null : !is ? 'otherStart' : tells ? 'same' : 'within';
   }
   const { length } = sameTime(expected, candidate);
   const start = same(toldStart(expected), toldStart(candidate));
@@ -260,12 +264,12 @@ function nameFinding({ isListed, path: expected }: FileFacts, { path: candidate 
 const either = (is: boolean | null): 'same' | 'other' | null => (is === null ? null : is ? 'same' : 'other');
 const second = (ms: number | null): number | null => (ms === null ? null : Math.floor(ms / 1000));
 
-export function findingsOf(expected: FileFacts, candidate: FileFacts, areEndsShared = false): Findings {
+export function findingsOf(expected: FileFacts, candidate: FileFacts, isShared = false): Findings {
   const tail = tailOf(expected.path, candidate.path);
   const raster = same(expected.width, candidate.width);
   return {
-    content: contentOf(expected, candidate, areEndsShared),
-    time: timeOf(expected, candidate),
+    content: contentOf(expected, candidate, isShared),
+    time: timeOf(expected, candidate, isShared),
     picture: sense('picture', expected, candidate),
     sound: sense('sound', expected, candidate),
     reel: either(same(foldedOf(expected.reel), foldedOf(candidate.reel))),
