@@ -99,7 +99,10 @@ describe('sounds', () => {
       const longest = sought.length + (within ? 1 : 6);
       const from = round % 3 === 0 ? 0 : 500;
       const found = new Map<number, number>();
-      tree.each(sought, { within, most, longest }, from, (at, cost) => found.set(at, cost));
+      // From the front and from the back: what is found from both may cost more from one of them.
+      tree.each(sought, { within, most, longest }, from, (at, cost) =>
+        found.set(at, Math.min(cost, found.get(at) ?? Infinity)),
+      );
       const wanted = ways.flatMap((way, at) => {
         const cost = costBy(sought, way, within);
         return at >= from && way.length <= longest && cost <= most(way.length) ? [[at, cost] as const] : [];
