@@ -358,6 +358,8 @@ describe('a list as a string-out', () => {
     expect(named({ clipName: 'Boat/Wide' })).toBe('Boat-Wide');
     expect(named({ reel: 'A009', ...source(90_000, 90_010) })).toBe('A009 01:00:00:00');
     expect(named({ clipName: 'x'.repeat(900) })).toHaveLength(200);
+    expect(named({ sourceFile: 'cards/\n', clipName: ' two\r\nlines\u0000' })).toBe('two lines');
+    expect(read([clip(1, { reel: '\t', clipName: 'Wide' })]).unseen[0]?.reel).toBeNull();
   });
 
   it('says what does not come in as it stands', () => {

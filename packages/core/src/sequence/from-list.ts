@@ -45,18 +45,22 @@ const outgrows = (media: ConformMedia, event: CutEvent): boolean => {
   return media.isListed === true && (event.source.start < start || event.source.end > end);
 };
 
+/** What a list says, without breaks and the like. */
+export const onOneLine = (text: string): string => text.replace(/\p{Cc}+/gu, ' ').trim();
+
 /** What a list calls an event's clip: its file, its name, or its reel and timecode; never with folders. */
 function nameOf({ clipName, reel, source, sourceCounting, sourceFile }: CutEvent): string {
-  const file = sourceFile?.split(/[/\\]/).at(-1)?.trim();
   const name = [
-    file,
-    clipName?.replaceAll('/', '-').trim(),
+    sourceFile?.split(/[/\\]/).at(-1),
+    clipName?.replaceAll('/', '-'),
     `${reel ?? 'Clip'} ${formatTimecode(source.start, sourceCounting)}`,
-  ].find(Boolean);
+  ]
+    .map((text) => onOneLine(text ?? ''))
+    .find(Boolean);
   return (name ?? '').slice(0, LONGEST.name);
 }
 
-const reelOf = ({ reel }: CutEvent): string | null => reel?.trim().slice(0, LONGEST.reel) || null;
+const reelOf = ({ reel }: CutEvent): string | null => onOneLine(reel ?? '').slice(0, LONGEST.reel) || null;
 
 /**
  * What a list that was checked against the library becomes as a string-out: its events in the order in which they are recorded, each

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { UniqueConstraintError, type Sequelize } from 'sequelize';
-import { cutsIn, wordReadLoss, type Cut } from '@larder/core/sequence';
+import { cutsIn, onOneLine, wordReadLoss, type Cut } from '@larder/core/sequence';
 import type { ListRead, ReadList } from '@larder/contract';
 import { write } from './change-feed';
 import { checkedList } from './conform';
@@ -42,7 +42,7 @@ export async function readList(
       `A string-out has at most ${MOST_ITEMS} clips, and this list has ${cuts.length}. Bring it in in parts.`,
     );
   const startFrame = Math.max(0, Math.min(...report.events.map(({ event }) => event.record.start)));
-  const called = (name || list.title || asked.fileName).slice(0, LONGEST_NAME);
+  const called = (name || onOneLine(list.title) || onOneLine(asked.fileName) || 'List').slice(0, LONGEST_NAME);
   const { value } = await write(db, personId, async (writing) => {
     const { log, transaction } = writing;
     const ids =

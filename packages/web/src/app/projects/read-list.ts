@@ -89,6 +89,9 @@ import { projects } from './state';
           <nl-icon name="cut" />Bring it in
         </button>
       </form>
+      @if (all().length === 0) {
+        <p class="m-0 muted small">To bring it in as a string-out, make a project first.</p>
+      }
       @if (failed(); as words) {
         <p class="m-0" role="alert">{{ words }}</p>
       }
