@@ -39,13 +39,15 @@ beforeAll(async () => {
   ({ storageId: shelfId } = await scanned(manager, 'Shelf', shelf));
   mkdirSync(join(cards, 'later'));
   ({ storageId: cardsId } = await scanned(manager, 'Cards', cards));
+  const facts = { name: 'Cards', kind: 'local' as const, managed: false, presenceHours: null, verifyDays: null };
+  await manager.call('changeStorage', { ...facts, recognises: true }, cardsId);
   await allJobsEnded(manager);
   const { revision: atLeast } = await manager.call('rows', { ids: [] });
   [knownId = 0] = (await manager.call('searchIds', { query: 'reel:B007', atLeast })).ids;
   // Nobody has scanned these.
   for (const n of [1, 2])
     makeClip(join(cards, `day 1/A001_C00${n}.mov`), { reel: 'A001', timecode: `01:00:0${n}:00`, picture: 'testsrc' });
-  makeClip(join(cards, 'day 1/plain.mov'));
+  makeClip(join(cards, 'day 1/plain.mov'), { more: ['-metadata', 'location=+51.5000-000.1200/'] });
   ({ id: projectId } = await editor.call('newProject', { name: 'Slow Water', description: null, counting: '25' }));
 }, 120_000);
 afterAll(() => library.stop(), 60_000);
@@ -176,6 +178,11 @@ describe('a cut list whose clips the library has never seen', () => {
       ]),
     );
     expect(await editor.call('lastSeen', null, found[0])).toMatchObject({ isListed: false });
+    // What the file says of itself is taken as of any new one, and what is said in it is written down where that is wanted.
+    const plain = assets.find(({ name }) => name === 'plain.mov');
+    expect(plain?.logged).toHaveProperty('position');
+    const { jobs } = await manager.call('jobs', null);
+    expect(jobs.filter(({ kind }) => kind === 'recognise')).toHaveLength(3);
     const text = await (await editor.raw('GET', FILE_PATHS.cutList(cut, 'edl'))).text();
     const report = await editor.call('conform', { fileName: 'out.edl', text, counting: '25' });
     expect(report.events.map(({ words }) => words)).toEqual([[], [], [], [], ['The original is missing.']]);
@@ -184,10 +191,34 @@ describe('a cut list whose clips the library has never seen', () => {
     expect(await itemsOf(cut)).toEqual(before[0]);
     expect(await missing()).toHaveLength(4);
     expect(await editor.call('lastSeen', null, found[0])).toMatchObject({ isListed: true });
+    expect((await editor.call('rows', { ids: [plain?.id ?? 0] })).assets[0]?.logged).toEqual({});
     await manager.call('undo', { group: undone.group ?? '' });
     expect(await starts()).toEqual(moved);
     expect(await missing()).toHaveLength(1);
     expect(treeHash(cards)).toBe(before[1]);
+  });
+
+  it('undone, loses nothing that was said of it since', async () => {
+    makeClip(join(cards, 'day 3/F001_C001.mov'), { reel: 'F001', timecode: '01:00:01:00', tone: 350 });
+    const text = `TITLE: F\n001  F001     V     C        01:00:01:05 01:00:01:15 01:00:00:00 01:00:00:10\n`;
+    const { stringOutId } = await editor.call('readList', { ...asked(), text, expectedOn: shelfId });
+    const lost = { of: 'string-out' as const, id: stringOutId, folder: '', assetIds: [] };
+    const plan = await planned(manager, { lost, places: inCards() });
+    const ids = plan.items.map(({ assetId }) => assetId);
+    await manager.call(
+      'decideRelink',
+      { decision: 'accepted', assetIds: ids, rule: null, state: null, chosen: null },
+      plan.id,
+    );
+    expect((await mended(manager, plan.id)).state).toBe('done');
+    await editor.call('edit', {
+      ...{ assetIds: ids, seenRevision: Number.MAX_SAFE_INTEGER, set: { description: 'Said since', slate: '12' } },
+      ...{ addTags: [], removeTags: [] },
+    });
+    const { mending } = await manager.call('relinkPlan', null, plan.id);
+    await manager.call('undo', { group: mending?.group ?? '' });
+    const [asset] = (await editor.call('rows', { ids })).assets;
+    expect(asset).toMatchObject({ state: 'missing', description: 'Said since', logged: { slate: '12' } });
   });
 
   it('goes with the string-out that it was read as, and only where nobody said anything of it', async () => {

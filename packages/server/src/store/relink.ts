@@ -1,14 +1,15 @@
+import { isDeepStrictEqual } from 'node:util';
 import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
 import type { Evidence, Likeness } from '@larder/core/relink';
 import type { ShelfItem } from '@larder/core/shelf';
-import { assetColumns, pathHash, renditionJobs } from '../jobs/catalogue';
+import { assetColumns, pathHash, recognitionsOn, renditionJobs, saidColumns } from '../jobs/catalogue';
 import { enqueue } from '../jobs/queue';
 import type { Probed } from '../media/probe';
 import type { Writing } from './change-feed';
 import { select } from './database';
 import { notFound, refused } from './errors';
 import { fold, foldedOf, release, settle, unfold, type Fold } from './fold';
-import { AssetRow, RenditionRow } from './models';
+import { AssetRow, RenditionRow, StorageRow } from './models';
 import { moveRanges, refuseMisfits, type Moved } from './moved-ranges';
 import { AWAY_STORAGES } from './relink-plans';
 import { forgetSemblance } from './semblances';
@@ -139,18 +140,34 @@ async function pointAt(db: Sequelize, writing: Writing, asset: AssetRow, link: L
       asset[key] !== null && (columns as FileColumns)[key] == null ? [[key, asset[key]]] : [],
     ),
   );
-  const after: FileColumns = { reason: null, listed: false, ...columns, ...kept };
+  const isFirst = asset.listed;
+  const after: FileColumns = {
+    reason: null,
+    listed: false,
+    ...columns,
+    ...kept,
+    ...(isFirst ? saidFirst(asset, link) : {}),
+  };
   const before = pick(asset, Object.keys(after));
   const left = leftPlace(asset);
   await asset.update(after, { transaction });
   if (left) await addLocation(db, asset.id, left.storageId, left, transaction);
   await remakeRenditions(asset, link.likeness !== 'lookalike', transaction);
+  if (isFirst)
+    await enqueue(recognitionsOn(await StorageRow.findByPk(link.storageId, { transaction }), [asset]), transaction);
   const moved = await moveRanges(db, writing, asset, link.shift);
   const leavesPlace = left !== null;
   log({
     ...{ action: 'relink', entity: 'asset', entityId: asset.id, before },
     after: { ...after, ...moved, askedMs, leavesPlace },
   });
+}
+
+/** What a file that was never seen before says in the fields that people fill in, where nobody has said anything yet. */
+function saidFirst(asset: AssetRow, { probed }: Link): FileColumns {
+  const { logged, ...said } = saidColumns(probed.facts);
+  const fresh = Object.entries(said).filter(([key]) => asset.get(key) === null);
+  return { ...Object.fromEntries(fresh), logged: { ...logged, ...asset.logged } };
 }
 
 /** Where a file is that is not lost, but on a storage that is away: another place of the asset from then on, so that it is no second one. */
@@ -264,10 +281,11 @@ export async function putRelinksBack(db: Sequelize, writing: Writing, changes: r
   );
   for (const { entityId, before, after } of moved) {
     const asset = assets.get(entityId);
-    const { leavesPlace: leaves = false, ...was } = before as FileColumns & Leaving;
+    const { leavesPlace: leaves = false, ...all } = before as FileColumns & Leaving;
     const is = after as FileColumns & Leaving;
     if (!asset || asset.storageId !== is['storageId'] || asset.pathHash !== is['pathHash'])
       throw refused('One of these has been relinked or taken away since. Nothing was undone.');
+    const was = unlessSaidSince(asset, all, is);
     await refuseTaken(db, entityId, was, transaction);
     const { lostWords = [], shift = 0 } = after as Partial<Moved>;
     const now = { ...pick(asset, Object.keys(was)), leavesPlace: is.leavesPlace ?? false };
@@ -301,6 +319,17 @@ export async function putRelinksBack(db: Sequelize, writing: Writing, changes: r
   }
   await foldAll(db, writing, again);
 }
+
+/** What people fill in, and a file that was seen for the first time said too. */
+const SAID: ReadonlySet<string> = new Set(['description', 'notes', 'verdict', 'logged']);
+
+/** Without what somebody has said anew after it was written. */
+const unlessSaidSince = (asset: AssetRow, columns: FileColumns, written: FileColumns): FileColumns =>
+  Object.fromEntries(
+    Object.entries(columns).filter(
+      ([key]) => !SAID.has(key) || isDeepStrictEqual(asset.get(key) ?? null, written[key] ?? null),
+    ),
+  );
 
 /** Refuses to point an asset at a place that has become another's. */
 async function refuseTaken(db: Sequelize, id: number, place: FileColumns, transaction: Transaction): Promise<void> {
