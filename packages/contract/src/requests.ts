@@ -28,7 +28,9 @@ import {
   type RelinkState,
   type StorageKind,
 } from './model';
-import { id, name } from './schemas';
+import { id, name, nameIfAny } from './schemas';
+
+export { LONGEST_NAME } from './schemas';
 
 const counting = string().oneOf(COUNTING_IDS, 'That is no frame rate known here.').required();
 /** The answer shows at least what was written up to this revision. */
@@ -447,10 +449,12 @@ export const newStringOutSchema = object({
   /** As much more is taken before and after each. */
   handlesMs: number().min(0).max(600_000, 'At most ten minutes.').default(0),
 }).noUnknown();
+/** Clips of a string-out. */
+export const MOST_ITEMS = 5000;
 export const saveStringOutSchema = object({
   name,
   version: number().integer().min(1).required(),
-  items: array(stringOutItemSchema).max(5000).required(),
+  items: array(stringOutItemSchema).max(MOST_ITEMS).required(),
   markers: array(runMarkerSchema.required()).max(5000, 'A string-out has at most 5,000 markers.').required(),
 }).noUnknown();
 export const pullSchema = object({ assetIds: array(id.required()).max(10_000).required() }).noUnknown();
@@ -464,7 +468,7 @@ export const readListSchema = conformSchema
   .shape({
     projectId: id.required(),
     /** Of the string-out; what the list or its file is called where none is given. */
-    name: trimmed().max(120, 'A name has at most 120 characters.').default(''),
+    name: nameIfAny,
     /** The storage on which clips that the library has never seen are missing until they are found; null to leave them out. */
     expectedOn: id.nullable().default(null),
   })

@@ -3,7 +3,10 @@ import { number } from 'yup';
 
 /** Parts that many requests are made of. */
 export const id = number().integer().positive();
-export const name = trimmed()
-  .max(120, 'A name has at most 120 characters.')
+export const LONGEST_NAME = 120;
+/** Where something has a name anyhow. */
+export const nameIfAny = trimmed()
+  .max(LONGEST_NAME, `A name has at most ${LONGEST_NAME} characters.`)
   .matches(/^[^\n\r\t]*$/, 'A name is one line.')
-  .required('A name is needed.');
+  .default('');
+export const name = nameIfAny.required('A name is needed.').default(undefined);

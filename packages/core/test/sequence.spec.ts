@@ -191,7 +191,7 @@ describe('any number of cuts', () => {
         expect(report.clean).toBe(true);
         // And read in again it is the same run.
         expect(cutsIn(report, { listsUnseen: false })).toEqual({
-          ...{ unseen: [], losses: [] },
+          ...{ unseen: [], losses: [], startFrame: report.events[0]?.event.record.start ?? 0 },
           cuts: cut.items.map(({ assetId, in: start, out: end }) => ({ of: { assetId }, in: start, out: end })),
         });
       }),
@@ -371,7 +371,11 @@ describe('a list as a string-out', () => {
     expect(losses({ assetId: 1, ...source(90_500, 90_510) })).toEqual([{ code: 'outside', event: 1 }]);
     expect(losses({ reel: 'A009', ...source(0, 9e15) })).toEqual([{ code: 'outside', event: 1 }]);
     expect(read([clip(1, {}), clip(3, {}), clip(6, {})]).losses).toEqual([{ code: 'gaps', gaps: 2, frames: 30 }]);
+    const twins = { ...library, byPath: () => [media(8, '25'), media(9, '25')] };
+    const several = read([clip(1, { sourceFile: 'a/b.mov', ...source(90_000, 90_010) })], true, twins).losses;
+    expect(several).toEqual([{ code: 'several', event: 1, taken: 'clip8.mov' }]);
     for (const loss of [
+      ...several,
       ...losses({ hasPicture: false }),
       ...losses({ reel: 'A009' }, false),
       ...losses({ assetId: 2, ...source(90_000, 90_010) }),
@@ -380,6 +384,13 @@ describe('a list as a string-out', () => {
       ...read([clip(1, {}), clip(3, {})]).losses,
     ])
       expect(wordReadLoss(loss)).toMatch(/^(Event 1 |A gap of 10 frames ).*\.$/);
+  });
+
+  it('begins where its first picture does, however many sounds stand before it', () => {
+    const sounds = Array.from({ length: 200_000 }, (_unused, n) => clip(n, { hasPicture: false }));
+    const record = { start: 90_000, end: 90_010 };
+    const { cuts, startFrame } = read([...sounds, clip(7, { record })]);
+    expect([cuts.length, startFrame]).toEqual([1, 90_000]);
   });
 
   it('is in the order of the record side, whatever order its lines have', () => {

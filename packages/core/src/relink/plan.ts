@@ -222,11 +222,8 @@ export function meetings(lost: readonly Pick<LostFile, 'facts'>[], candidates: r
   return lost.map(({ facts }) => {
     const { others, sure } = meetingPoints(facts);
     const few = others.map(at).filter(({ length }) => length <= MOST_MEETING);
-    const covering = facts.isListed
-      ? (onReel.get(fold(facts.reel ?? '')) ?? []).filter((each) =>
-          covers((candidates[each] as Candidate).facts, facts),
-        )
-      : [];
-    return new Set([...sure.map(at), ...few, covering].flat());
+    const onIts = facts.isListed ? (onReel.get(fold(facts.reel ?? '')) ?? []) : [];
+    const covering = onIts.filter((each) => covers((candidates[each] as Candidate).facts, facts));
+    return new Set([...sure.map(at), ...few, ...(covering.length <= MOST_MEETING ? covering : [])].flat());
   });
 }

@@ -1,4 +1,4 @@
-import { formatTimecode, rangeFrames, type Counting } from '../timecode';
+import { containsRange, equalRational, formatTimecode, rangeFrames, type Counting } from '../timecode';
 import { mediaRange, type ConformedEvent, type ConformMedia, type ConformReport } from './conform';
 import type { CutEvent } from './cut-list';
 
@@ -27,11 +27,14 @@ export type ReadLoss =
   | { readonly code: 'outside'; readonly event: number }
   | { readonly code: 'shortened'; readonly event: number; readonly frames: number }
   | { readonly code: 'unseen'; readonly event: number }
+  | { readonly code: 'several'; readonly event: number; readonly taken: string }
   | { readonly code: 'gaps'; readonly gaps: number; readonly frames: number };
 
 export interface ReadCuts {
   readonly cuts: readonly Cut[];
   readonly unseen: readonly UnseenClip[];
+  /** Where the first event with picture is recorded; 0 for none. */
+  readonly startFrame: number;
   readonly losses: readonly ReadLoss[];
 }
 
@@ -40,10 +43,8 @@ const MOST_FRAMES = 4_000_000_000;
 const LONGEST = { name: 200, reel: 100 } as const;
 
 /** Whether an event's media is only known from a list too, and the event goes beyond what that said. */
-const outgrows = (media: ConformMedia, event: CutEvent): boolean => {
-  const { end, start } = mediaRange(media);
-  return media.isListed === true && (event.source.start < start || event.source.end > end);
-};
+const outgrows = (media: ConformMedia, { source }: CutEvent): boolean =>
+  media.isListed === true && !containsRange(mediaRange(media), source);
 
 /** What a list says, without breaks and the like. */
 export const onOneLine = (text: string): string => text.replace(/\p{Cc}+/gu, ' ').trim();
@@ -72,6 +73,7 @@ export function cutsIn({ events }: ConformReport, { listsUnseen }: { readonly li
   const clips = new UnseenClips();
   const cuts: ((() => Cut) | Cut)[] = [];
   let [recorded, gaps, lost]: [number | null, number, number] = [null, 0, 0];
+  const first = sorted.find(({ event }) => event.hasPicture)?.event.record.start ?? 0;
   for (const checked of sorted) {
     const { event } = checked;
     if (!event.hasPicture) {
@@ -89,13 +91,15 @@ export function cutsIn({ events }: ConformReport, { listsUnseen }: { readonly li
   }
   if (gaps > 0) losses.push({ code: 'gaps', gaps, frames: lost });
   // Only when all of a clip's events are known, is it known where it begins.
-  return { cuts: cuts.map((cut) => (typeof cut === 'function' ? cut() : cut)), unseen: clips.all(), losses };
+  return {
+    cuts: cuts.map((cut) => (typeof cut === 'function' ? cut() : cut)),
+    ...{ unseen: clips.all(), startFrame: Math.max(0, first), losses },
+  };
 }
 
 /** The part of an event that lies in its media, and what is lost of it. */
-function within({ event }: ConformedEvent, media: ConformMedia, losses: ReadLoss[]): Cut[] {
-  const { rate } = media.counting;
-  if (event.sourceCounting.rate.num * rate.den !== rate.num * event.sourceCounting.rate.den) {
+function within({ event, issues }: ConformedEvent, media: ConformMedia, losses: ReadLoss[]): Cut[] {
+  if (!equalRational(event.sourceCounting.rate, media.counting.rate)) {
     losses.push({ code: 'other-rate', event: event.number, media: media.counting.id });
     return [];
   }
@@ -107,6 +111,8 @@ function within({ event }: ConformedEvent, media: ConformMedia, losses: ReadLoss
   }
   const frames = rangeFrames(event.source) - (to - from);
   if (frames > 0) losses.push({ code: 'shortened', event: event.number, frames });
+  if (issues.some(({ code }) => code === 'several-media'))
+    losses.push({ code: 'several', event: event.number, taken: media.name });
   return [{ of: { assetId: media.assetId }, in: from, out: to }];
 }
 
@@ -147,6 +153,8 @@ export function wordReadLoss(loss: ReadLoss): string {
       return `Event ${loss.event} is shorter by ${loss.frames} ${loss.frames === 1 ? 'frame' : 'frames'}, since its media ends or begins there.`;
     case 'unseen':
       return `Event ${loss.event} is of a clip that the library has never seen, and is left out.`;
+    case 'several':
+      return `Event ${loss.event} fits several assets equally well; ${loss.taken} is taken. Look whether it is the one.`;
     case 'gaps':
       return `${loss.gaps === 1 ? 'A gap' : `${loss.gaps} gaps`} of ${loss.frames} ${loss.frames === 1 ? 'frame' : 'frames'} ${loss.gaps === 1 ? 'is' : 'in all are'} closed.`;
     default:

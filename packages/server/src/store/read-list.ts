@@ -1,16 +1,13 @@
 import { randomUUID } from 'node:crypto';
 import { UniqueConstraintError, type Sequelize } from 'sequelize';
 import { cutsIn, onOneLine, wordReadLoss, type Cut } from '@larder/core/sequence';
-import type { ListRead, ReadList } from '@larder/contract';
+import { LONGEST_NAME, MOST_ITEMS, type ListRead, type ReadList } from '@larder/contract';
 import { write } from './change-feed';
 import { checkedList } from './conform';
 import { notFound, refused } from './errors';
 import { addListedClips } from './listed-clips';
 import { ProjectRow, StorageRow, StringOutRow } from './models';
 
-/** As many items as a string-out may be saved with. */
-const MOST_ITEMS = 5000;
-const LONGEST_NAME = 120;
 /** So many things that were lost are told one by one. */
 const TOLD = 50;
 
@@ -34,14 +31,13 @@ export async function readList(
   const { issues, list, report } = await checkedList(db, asked);
   if (!(await ProjectRow.findByPk(projectId))) throw notFound('project');
   if (expectedOn !== null) await refuseIfAway(expectedOn);
-  const { cuts, losses, unseen } = cutsIn(report, { listsUnseen: expectedOn !== null });
+  const { cuts, losses, startFrame, unseen } = cutsIn(report, { listsUnseen: expectedOn !== null });
   const words = [...issues, ...losses.map(wordReadLoss)];
   if (cuts.length === 0) throw refused(`Nothing of ${asked.fileName} can be cut. ${words.slice(0, 3).join(' ')}`);
   if (cuts.length > MOST_ITEMS)
     throw refused(
       `A string-out has at most ${MOST_ITEMS} clips, and this list has ${cuts.length}. Bring it in in parts.`,
     );
-  const startFrame = Math.max(0, Math.min(...report.events.map(({ event }) => event.record.start)));
   const called = (name || onOneLine(list.title) || onOneLine(asked.fileName) || 'List').slice(0, LONGEST_NAME);
   const { value } = await write(db, personId, async (writing) => {
     const { log, transaction } = writing;

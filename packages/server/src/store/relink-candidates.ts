@@ -67,27 +67,25 @@ async function paired(
   return rows.flatMap(({ ids }) => ids.split(',').map(Number));
 }
 
-/** Files that run at least from where to where lists make use of clips of their reels. */
-async function covering(db: Sequelize, listed: readonly FileFacts[]): Promise<number[]> {
-  const ranges = listed.flatMap(({ durationFrames, reel, startFrame }) =>
-    reel === null || startFrame === null || durationFrames === null
+/** Files that run at least from where to where lists make use of clips of their reels; of so many that they say nothing, none. */
+async function covering(db: Sequelize, ranges: readonly (readonly unknown[])[]): Promise<number[]> {
+  const rows = await select<{ ids: string }>(
+    db,
+    `SELECT GROUP_CONCAT(a.id) AS ids FROM JSON_TABLE(:ranges, '$[*]' COLUMNS (reel VARCHAR(100) PATH '$[0]', begins BIGINT PATH '$[1]', ends BIGINT PATH '$[2]')) r
+     JOIN asset a ON a.reel = r.reel AND a.start_frame <= r.begins AND a.start_frame + a.duration_frames >= r.ends AND NOT a.listed
+     GROUP BY r.reel, r.begins, r.ends HAVING COUNT(*) <= ${MOST_MEETING}`,
+    { ranges: JSON.stringify(ranges) },
+  );
+  return rows.flatMap(({ ids }) => ids.split(',').map(Number));
+}
+
+/** What of each reel lists make use of. */
+const listedRanges = (lost: readonly FileFacts[]): readonly (readonly unknown[])[] =>
+  lost.flatMap(({ durationFrames, isListed, reel, startFrame }) =>
+    !isListed || reel === null || startFrame === null || durationFrames === null
       ? []
       : [[reel, startFrame, startFrame + durationFrames]],
   );
-  const ids: number[] = [];
-  for (const some of pieces(ranges, AT_ONCE))
-    ids.push(
-      ...(
-        await select<{ id: number }>(
-          db,
-          `SELECT DISTINCT a.id FROM JSON_TABLE(:some, '$[*]' COLUMNS (reel VARCHAR(100) PATH '$[0]', begins BIGINT PATH '$[1]', ends BIGINT PATH '$[2]')) r
-           JOIN asset a ON a.reel = r.reel AND a.start_frame <= r.begins AND a.start_frame + a.duration_frames >= r.ends AND NOT a.listed`,
-          { some: JSON.stringify(some) },
-        )
-      ).map(({ id }) => id),
-    );
-  return ids;
-}
 
 /** All that meets some lost files by name, bytes, timecode with length, or reel with timecode. */
 async function meeting(db: Sequelize, lost: readonly FileFacts[]): Promise<Set<number>> {
@@ -102,12 +100,7 @@ async function meeting(db: Sequelize, lost: readonly FileFacts[]): Promise<Set<n
         ({ id }) => id,
       ),
     );
-  add(
-    await covering(
-      db,
-      lost.filter(({ isListed }) => isListed),
-    ),
-  );
+  for (const some of pieces(listedRanges(lost), AT_ONCE)) add(await covering(db, some));
   for (const pair of PAIRS) {
     const known = lost.map((facts) => pair.of(facts)).filter((values) => !values.includes(null));
     const each = new Map(known.map((values) => [JSON.stringify(values), values]));

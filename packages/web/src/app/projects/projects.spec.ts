@@ -132,6 +132,10 @@ describe('projects', () => {
       const { screen, server } = await checked([event(1, true), event(2, false)]);
       const nowhere = screen.all<HTMLOptionElement>('#list-storage option').at(-1)?.value ?? '';
       await screen.choose('#list-storage', nowhere);
+      // Lists come anew with whatever happens meanwhile.
+      const asked = server.bodies('storages').length;
+      screen.changed('storage', 3, 2);
+      await until('the storages anew', () => server.bodies('storages').length > asked);
       await screen.click('nl-read-list button', 'Bring it in');
       await screen.says('nl-read-list', 'Brought in as Back');
       expect(server.bodies('readList')).toMatchObject([{ expectedOn: null, name: 'Back' }]);

@@ -18,6 +18,21 @@ import { Icon } from '../shared/icon';
 import { storages } from '../storage/state';
 import { projects } from './state';
 
+interface Known {
+  readonly id: number;
+}
+
+/** Lists come anew with all that happens; what was chosen stays chosen while it is there, also that nothing is. */
+function chosenOrFirst(
+  now: readonly Known[],
+  before?: { readonly source: readonly Known[]; readonly value: number | null },
+) {
+  const isChosen = before !== undefined && before.source.length > 0;
+  return isChosen && (before.value === null || now.some(({ id }) => id === before.value))
+    ? before.value
+    : (now[0]?.id ?? null);
+}
+
 /** Makes a string-out of a cut list that was checked, with clips that the library has never seen to be found later. */
 @Component({
   selector: 'nl-read-list',
@@ -131,8 +146,14 @@ export class ReadList {
     (this.storages().value?.storages ?? []).filter(({ state }) => state === 'online'),
   );
   protected readonly unfit = computed(() => this.report().events.filter(({ words }) => words.length > 0).length);
-  protected readonly projectId = linkedSignal(() => this.all()[0]?.id ?? null);
-  protected readonly expectedOn = linkedSignal(() => this.there()[0]?.id ?? null);
+  protected readonly projectId = linkedSignal<readonly Known[], number | null>({
+    source: this.all,
+    computation: chosenOrFirst,
+  });
+  protected readonly expectedOn = linkedSignal<readonly Known[], number | null>({
+    source: this.there,
+    computation: chosenOrFirst,
+  });
   protected readonly name = linkedSignal(() => (this.report().title || this.list().fileName).slice(0, 120));
   /** Of another list nothing is read yet. */
   protected readonly read = linkedSignal<ConformAnswer, ListRead | null>({
