@@ -9,6 +9,7 @@ const { parseWat } = await wabt();
 for (const [file, name] of [
   ['search/kernel', 'KERNEL_CODE'],
   ['dialogue/phone-scan', 'PHONE_SCAN_CODE'],
+  ['dialogue/phone-stretch', 'PHONE_STRETCH_CODE'],
 ]) {
   const module = parseWat(`${file}.wat`, readFileSync(join(core, `${file}.wat`), 'utf8'), { simd: true });
   module.validate();

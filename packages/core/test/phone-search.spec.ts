@@ -11,12 +11,14 @@ import {
   type SpokenWord,
   writeSounds,
 } from '../src/dialogue';
-import { likeliestStretch, NATS, soughtPhones } from '../src/dialogue/phone-channel';
+import { likeliestStretch, LONGEST_STRETCH, NATS, soughtPhones } from '../src/dialogue/phone-channel';
 import { AFTER, ALONE, EXTRA, HEARD, MISSED } from '../src/dialogue/phone-channel-table';
 import { COSTS } from '../src/dialogue/phones';
 import { CHUNK, phoneScan, plainScan } from '../src/dialogue/phone-scan';
 import { PHONE_SCAN_CODE } from '../src/dialogue/phone-scan-code';
 import { PhoneSearch } from '../src/dialogue/phone-search';
+import { stretcher } from '../src/dialogue/phone-stretch';
+import { PHONE_STRETCH_CODE } from '../src/dialogue/phone-stretch-code';
 import { numbers } from './numbers';
 
 const N = PHONES.length;
@@ -105,12 +107,39 @@ describe('the likeliest stretch', () => {
   });
 });
 
+async function translated(file: string): Promise<string> {
+  const { parseWat } = await wabt();
+  const text = readFileSync(join(__dirname, '../src/dialogue', file), 'utf8');
+  const { buffer } = parseWat(file, text, { simd: true }).toBinary({});
+  return Buffer.from(buffer).toString('base64');
+}
+
+describe('the likeliest stretch by vectors', () => {
+  it('ships as what its text says', async () => {
+    expect(await translated('phone-stretch.wat')).toBe(PHONE_STRETCH_CODE);
+    expect(stretcher()).not.toBe(likeliestStretch);
+  });
+
+  it('is the same as one by one', () => {
+    const next = numbers(43);
+    for (let times = 0; times < 400; times += 1) {
+      const sought = Uint8Array.from({ length: 1 + next(times % 10 === 0 ? 60 : 12) }, () => next(N));
+      const length = next(times % 20 === 0 ? 2 * LONGEST_STRETCH : 40);
+      const sounds = Uint8Array.from({ length: length + 1 }, () =>
+        next(3) === 0 ? next(N) : (sought[next(sought.length)] as number),
+      );
+      const begins = next(2) === 0;
+      expect([times, stretcher()(sought, sounds, 1, sounds.length, begins)]).toEqual([
+        times,
+        likeliestStretch(sought, sounds, 1, sounds.length, begins),
+      ]);
+    }
+  });
+});
+
 describe('the scan of phones', () => {
   it('ships as what its text says', async () => {
-    const { parseWat } = await wabt();
-    const text = readFileSync(join(__dirname, '../src/dialogue/phone-scan.wat'), 'utf8');
-    const { buffer } = parseWat('phone-scan.wat', text, { simd: true }).toBinary({});
-    expect(Buffer.from(buffer).toString('base64')).toBe(PHONE_SCAN_CODE);
+    expect(await translated('phone-scan.wat')).toBe(PHONE_SCAN_CODE);
     expect(phoneScan()).not.toBe(plainScan);
   });
 

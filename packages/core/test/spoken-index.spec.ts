@@ -18,7 +18,7 @@ import {
 } from '../src/dialogue';
 import { COSTS, PHONES, SKIPS, WHOLE_COST } from '../src/dialogue/phones';
 import { SoundTree } from '../src/dialogue/sound-tree';
-import { bestWithin } from '../src/dialogue/sounds-like';
+import { Beside, bestWithin } from '../src/dialogue/sounds-like';
 import { numbers } from './numbers';
 
 /** The CMU Pronouncing Dictionary (Carnegie Mellon University), as Debian's `pocketsphinx-en-us` carries it. */
@@ -116,6 +116,33 @@ describe('sounds', () => {
     const [text, free] = [phones('DH AH AA T ER M AW TH IH Z'), new Uint8Array(20)];
     expect(bestWithin(phones('AA D ER M AH TH'), text, free, free, 400)).toMatchObject({ from: 2, to: 8 });
     expect(bestWithin(phones('SH UH'), text, free, free, 30)).toBeNull();
+  });
+
+  it('cost as much right beside a place, forwards and backwards, as by the whole table, or are known to cost too much', () => {
+    const below = numbers(41);
+    const some = (most: number) => Uint8Array.from({ length: below(most + 1) }, () => below(PHONES.length));
+    let ruledOut = 0;
+    for (let round = 0; round < 300; round += 1) {
+      const sought = some(9);
+      const words = Array.from({ length: below(6) }, () => (below(3) === 0 ? sought.slice(below(4)) : some(5)));
+      const text = Uint8Array.from(words.flatMap((word) => [...word]));
+      const wanted = Math.min(
+        ...Array.from({ length: text.length + 1 }, (_unused, to) => costBy(sought, text.slice(0, to), false)),
+      );
+      const cap = below(2) === 0 ? Infinity : below(500);
+      const isBack = below(2) === 0;
+      const beside = new Beside(sought);
+      beside.begin(Math.min(cap, 1 << 20));
+      for (const word of words) {
+        const sounds = isBack ? word.toReversed() : word;
+        const isOpen = isBack ? beside.add(sounds, sounds.length - 1, -1, -1) : beside.add(sounds, 0, sounds.length, 1);
+        if (!isOpen) break;
+      }
+      if (wanted > cap) ruledOut += 1;
+      expect([round, beside.cost > cap]).toEqual([round, wanted > cap]);
+      if (wanted <= cap) expect([round, beside.cost]).toEqual([round, wanted]);
+    }
+    expect(ruledOut).toBeGreaterThan(30);
   });
 });
 

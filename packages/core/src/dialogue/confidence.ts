@@ -104,6 +104,22 @@ export const NOTCHES = [
 /** What is less likely than this is not looked at. */
 export const LEAST_CONFIDENCE = NOTCHES[NOTCHES.length - 1]?.floor ?? 0;
 
+/** So much may be lost at most before it is too unlikely, however sure the recogniser is of the words; by the number of sounds. */
+export function mostCost(phones: number, across?: 'row' | 'name'): number {
+  const costs = mostCosts[across ?? 'word'];
+  let most = costs[phones];
+  if (most === undefined) {
+    most = 0;
+    // Being sure speaks for a word, and against what was found in the sounds of others.
+    const sure = across ? 0 : 1;
+    const seen = across ? { across } : {};
+    while (confidenceOf({ cost: most + 1, phones, spelled: false, sure, ...seen }) >= LEAST_CONFIDENCE) most += 1;
+    costs[phones] = most;
+  }
+  return most;
+}
+const mostCosts: Record<'word' | 'row' | 'name', number[]> = { word: [], row: [], name: [] };
+
 /** With less that speaks for it, by `NATS`, nothing that was heard is looked at, whatever else does. */
 export const LEAST_HEARD = ((): number => {
   const best = { sure: 0, begins: true, ends: true, words: MOST_WORDS } as const;

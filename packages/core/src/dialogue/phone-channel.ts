@@ -4,7 +4,7 @@ import { larger } from './sounds-like';
 
 const N = PHONES.length;
 /** What stands before the first phone. */
-const START = N;
+export const START = N;
 /** So many of its units are one by natural logarithm. */
 export const NATS = 16;
 
@@ -16,6 +16,9 @@ const missed = unpacked(MISSED);
 const extra = unpacked(EXTRA);
 const after = unpacked(AFTER);
 const alone = unpacked(ALONE);
+
+/** Of each phone by `NATS`, against it: that it is heard for each, missed, heard beside others, and stands after each other. */
+export const TABLES = { heard, missed, extra, after } as const;
 
 /** Some phones that are looked for, and how much each speaks for them: logarithms of odds, by `NATS`. */
 export interface SoughtPhones {
@@ -50,7 +53,7 @@ export interface HeardStretch {
 /** No stretch that is looked through has more phones. */
 export const LONGEST_STRETCH = 512;
 /** What speaks for a stretch, and where it begins, are in one number, so that the larger of two takes its beginning along. */
-const FROM_BITS = 10;
+export const FROM_BITS = 10;
 const FROM = (1 << FROM_BITS) - 1;
 const above = new Int32Array(LONGEST_STRETCH + 1);
 const below = new Int32Array(LONGEST_STRETCH + 1);

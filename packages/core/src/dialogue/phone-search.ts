@@ -1,5 +1,6 @@
-import { likeliestStretch, soughtPhones, type HeardStretch, type SoughtPhones } from './phone-channel';
+import { soughtPhones, type HeardStretch, type SoughtPhones } from './phone-channel';
 import { CHUNK, phoneScan, type PhoneScan } from './phone-scan';
+import { stretcher } from './phone-stretch';
 import type { Phones } from './phones';
 
 /** With fewer phones nearly everything has something like it. */
@@ -42,10 +43,11 @@ export class PhoneSearch {
     let end = ends(0);
     let first = 0;
     let last = -Infinity;
+    const likeliest = stretcher();
     const look = (): void => {
       const from = Math.max(begins, first - length - MARGIN);
       const to = Math.min(end, last + rest + MARGIN);
-      found(likeliestStretch(this.phones, sounds, from, to, from === begins), speech);
+      found(likeliest(this.phones, sounds, from, to, from === begins), speech);
     };
     this.places(sounds, (at) => {
       // Neighbours are looked at together, so long as it may not have been said twice there.

@@ -87,3 +87,67 @@ export function bestWithin(
   }
   return to < 0 ? null : { cost, from: (before[to] as number) & FROM, to };
 }
+
+/**
+ * What it costs at least to have heard some sounds right beside a place, whatever comes after them. What was heard is put in from the
+ * place on, a word at a time, until that cannot cost less any more.
+ */
+export class Beside {
+  /** Before anything was heard. */
+  private readonly first: Int32Array;
+  private readonly row: Int32Array;
+  private best = 0;
+  private cap = 0;
+
+  /** @param sought from the place on; where that goes back, the last first */
+  constructor(private readonly sought: Phones) {
+    this.first = new Int32Array(sought.length + 1);
+    for (const [j, phone] of sought.entries()) this.first[j + 1] = (this.first[j] as number) + (SKIPS[phone] as number);
+    this.row = this.first.slice();
+  }
+
+  /** @param cap what costs more is of no use */
+  begin(cap: number): void {
+    this.row.set(this.first);
+    this.best = this.first[this.sought.length] as number;
+    this.cap = cap;
+  }
+
+  /** As of what was put in. */
+  get cost(): number {
+    return this.best;
+  }
+
+  /**
+   * Puts in the sounds from one to another, in steps of 1 or -1.
+   * @returns false once nothing more is needed
+   */
+  add(sounds: Phones, from: number, to: number, step: 1 | -1): boolean {
+    // As variables of their own they are read where they lie, not looked up for each phone.
+    const { row, sought } = this;
+    const all = COSTS;
+    const skips = SKIPS;
+    const length = sought.length;
+    for (let at = from; at !== to; at += step) {
+      const phone = sounds[at] as number;
+      const costs = phone * ROW;
+      const skip = skips[phone] as number;
+      let diagonal = row[0] as number;
+      let left = (diagonal + skip) | 0;
+      let least = left;
+      row[0] = left;
+      for (let j = 0; j < length; j += 1) {
+        const other = sought[j] as number;
+        const over = row[j + 1] as number;
+        const kept = (diagonal + (all[costs + other] as number)) | 0;
+        left = smaller(smaller(kept, (over + skip) | 0), (left + (skips[other] as number)) | 0);
+        row[j + 1] = left;
+        least = smaller(least, left);
+        diagonal = over;
+      }
+      this.best = smaller(this.best, left);
+      if (least >= this.best || least > this.cap) return false;
+    }
+    return true;
+  }
+}

@@ -1,12 +1,12 @@
 import { LRUCache } from 'lru-cache';
 import { firstNot, firstNotNear } from '../search';
-import { confidenceOf, confidenceOfHeard, LEAST_CONFIDENCE, LEAST_HEARD } from './confidence';
+import { confidenceOf, confidenceOfHeard, LEAST_CONFIDENCE, LEAST_HEARD, mostCost } from './confidence';
 import type { Forms } from './forms';
 import { LEAST_SOUGHT, PhoneSearch } from './phone-search';
 import { type Phones, WHOLE_COST } from './phones';
 import type { SpokenWay } from './question';
 import { MOST_SOUNDS } from './sound-tree';
-import { bestWithin } from './sounds-like';
+import { Beside, bestWithin } from './sounds-like';
 import { LEAST_PIECE, type Vocabulary } from './vocabulary';
 import { HitDraft, packHit, type SpokenHits } from './spoken-hits';
 import { lastAtMost, placesOf, shareOf, type SpokenSegment } from './spoken-segment';
@@ -25,6 +25,14 @@ interface Piece {
   readonly word: number;
   readonly before: number;
   readonly after: number;
+  /** What it costs to have heard it, and the sounds that lie right beside it; not known of a name, of which it may be any piece. */
+  readonly around: Around | null;
+}
+
+interface Around {
+  readonly cost: number;
+  readonly before: Beside;
+  readonly after: Beside;
 }
 
 /** What is looked for, made ready once for all segments. */
@@ -105,14 +113,20 @@ function once<T>(make: () => T): () => T {
 
 /** Of words in a row each by itself, as at least one of them is mostly heard; the longest first, which are said least. */
 function heardPieces(ways: readonly Phones[], vocabulary: Vocabulary): Piece[] {
-  const soundsIn = (some: readonly Phones[]) => some.reduce((sum, { length }) => sum + length, 0);
+  const soundsIn = (some: readonly Phones[]) => Uint8Array.from(some.flatMap((way) => [...way]));
   return ways
     .map((way, at) => ({ way, before: soundsIn(ways.slice(0, at)), after: soundsIn(ways.slice(at + 1)) }))
     .filter(({ way }) => way.length >= LEAST_PIECE)
     .sort((a, b) => b.way.length - a.way.length)
-    .flatMap(({ after, before, way }) =>
-      [...vocabulary.near(way)].sort(([, a], [, b]) => a - b).map(([word]) => ({ word, before, after })),
-    );
+    .flatMap(({ after, before, way }) => {
+      const beside = { before: new Beside(before.slice().reverse()), after: new Beside(after) };
+      return [...vocabulary.near(way)]
+        .sort(([, a], [, b]) => a - b)
+        .map(([word, cost]) => ({
+          ...{ word, before: before.length, after: after.length },
+          around: { cost, ...beside },
+        }));
+    });
 }
 
 /** Words that may be heard in the course of a name, those that fit best first. */
@@ -122,7 +136,7 @@ const likePieces = (sounds: Phones, vocabulary: Vocabulary): Piece[] =>
     .sort((a, b) => a.cost / a.phones - b.cost / b.phones || a.word - b.word)
     .map(({ phones, word }) => {
       const rest = Math.max(0, sounds.length - phones);
-      return { word, before: rest, after: rest };
+      return { word, before: rest, after: rest, around: null };
     });
 
 /** Finds what is looked for in one segment. */
@@ -229,7 +243,7 @@ export class SpokenFinder {
     // Phones that were heard tell more of a name.
     const byPhones = kind === 'name' && search !== null;
     if (byPhones && this.allHaveSounds()) return;
-    const stretch = new Stretch(sounds.length);
+    const stretch = new Stretch(sounds.length, kind);
     let left = Math.max(LEAST_PLACES, Math.floor(this.segment.forms.length / WORDS_A_PLACE));
     for (const piece of pieces()) {
       const places = placesOf(this.segment, piece.word);
@@ -240,13 +254,38 @@ export class SpokenFinder {
         const at = places[n] as number;
         // Only where it is what was heard: with all that it may have been as well, too much fits something.
         if (this.wordAt(at) !== piece.word) continue;
+        if (piece.around && !this.mayBe(at, piece.around, stretch.most)) continue;
         const doc = lastAtMost(this.segment.starts, at);
         if (byPhones && this.hasSounds(doc)) continue;
         this.fill(stretch, doc, at, piece);
-        const found = stretch.find(sounds, kind);
+        const found = stretch.find(sounds);
         if (found) draft.push(packHit(found.from, found.to - found.from, false, found.confidence));
       }
     }
+  }
+
+  /**
+   * Whether what is looked for may be around a place. That is worked out from there on with the word as it was found, which its sounds
+   * beside it leave a little open; most places are ruled out after a few sounds.
+   */
+  private mayBe(at: number, { after, before, cost }: Around, most: number): boolean {
+    const left = most + LEFT_OPEN - cost;
+    return this.besides(before, at, -1, left) && this.besides(after, at, 1, left - before.cost);
+  }
+
+  /** Whether some sounds may be said beside a place for that much. Where a file ends is not asked: what is beyond only costs less. */
+  private besides(beside: Beside, at: number, step: 1 | -1, cap: number): boolean {
+    const { forms } = this.segment;
+    const { vocabulary } = this.forms;
+    const { sounds } = vocabulary;
+    beside.begin(cap);
+    for (let n = 1, place = at + step; n < MOST_AROUND && place >= 0 && place < forms.length; n += 1, place += step) {
+      const word = this.wordAt(place);
+      const first = vocabulary.soundsFrom(word);
+      const end = first + vocabulary.soundCount(word);
+      if (!(step > 0 ? beside.add(sounds, first, end, 1) : beside.add(sounds, end - 1, first - 1, -1))) break;
+    }
+    return beside.cost <= cap;
   }
 
   private allHaveSounds(): boolean {
@@ -389,6 +428,9 @@ class Row {
   }
 }
 
+/** So much less than with its word as that was found it may cost to have heard a row: sounds at its edges may be of the words beside it. */
+const LEFT_OPEN = 30;
+
 /** What it costs to begin or end in the middle of a word. */
 const WITHIN_WORD = 40;
 
@@ -399,10 +441,13 @@ class Stretch {
   private readonly sures = new Uint8Array(256);
   private readonly edges = new Uint8Array(257);
   private length = 0;
-  private readonly most: number;
+  readonly most: number;
 
-  constructor(phones: number) {
-    this.most = Math.floor(phones * WHOLE_COST * MOST_APART);
+  constructor(
+    phones: number,
+    private readonly kind: 'row' | 'name',
+  ) {
+    this.most = Math.min(mostCost(phones, kind), Math.floor(phones * WHOLE_COST * MOST_APART));
   }
 
   begin(): void {
@@ -423,17 +468,20 @@ class Stretch {
     return true;
   }
 
-  find(
-    sought: Phones,
-    across: 'row' | 'name',
-  ): { readonly from: number; readonly to: number; readonly confidence: number } | null {
+  find(sought: Phones): { readonly from: number; readonly to: number; readonly confidence: number } | null {
     const text = this.sounds.subarray(0, this.length);
     const best = bestWithin(sought, text, this.edges, this.edges, this.most);
     if (!best || best.to <= best.from) return null;
     let sures = 0;
     for (let at = best.from; at < best.to; at += 1) sures += this.sures[at] as number;
     const sure = Math.min(MOST_SURE, shareOf(sures / (best.to - best.from)));
-    const confidence = confidenceOf({ cost: best.cost, phones: sought.length, spelled: false, sure, across });
+    const confidence = confidenceOf({
+      cost: best.cost,
+      phones: sought.length,
+      spelled: false,
+      sure,
+      across: this.kind,
+    });
     if (confidence < LEAST_CONFIDENCE) return null;
     return { from: this.words[best.from] as number, to: (this.words[best.to - 1] as number) + 1, confidence };
   }

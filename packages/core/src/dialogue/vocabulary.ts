@@ -1,5 +1,5 @@
 import { LRUCache } from 'lru-cache';
-import { confidenceOf, LEAST_CONFIDENCE } from './confidence';
+import { mostCost } from './confidence';
 import { GrowingNumbers } from '../search';
 import { SKIPS, WHOLE_COST, type Phones } from './phones';
 import type { Pronouncer } from './pronounce';
@@ -91,6 +91,22 @@ export class Vocabulary {
     return at < this.wayWords.length && this.wayWords.at(at) === id ? this.way(at) : UNKNOWN;
   }
 
+  /** All the sounds that are known, in which those of a word lie: without a view of its own for each, of which a search makes millions. */
+  get sounds(): Phones {
+    return this.bytes;
+  }
+
+  /** Where the sounds of a word begin, the commonest way to say it; and how many they are, 0 where nobody knows. */
+  soundsFrom(id: number): number {
+    const at = this.waysOf.at(id);
+    return at === 0 ? 0 : this.wayEnds.at(at - 1);
+  }
+  soundCount(id: number): number {
+    const at = this.waysOf.at(id);
+    if (at >= this.wayWords.length || this.wayWords.at(at) !== id) return 0;
+    return this.wayEnds.at(at) - (at === 0 ? 0 : this.wayEnds.at(at - 1));
+  }
+
   /** Words that begin so. */
   beginning(prefix: string): number[] {
     return this.texts.flatMap((text, id) => (text.startsWith(prefix) ? [id] : []));
@@ -158,18 +174,6 @@ export const LEAST_PIECE = 3;
 const LEAST_SHARE = 0.3;
 /** So far from it, of a sound. */
 const PIECE_APART = 0.2;
-
-/** So much may be lost at most before it is too unlikely, however sure the recogniser is of the word; by the number of sounds. */
-const mostCosts: number[] = [];
-export function mostCost(phones: number): number {
-  let most = mostCosts[phones];
-  if (most === undefined) {
-    most = 0;
-    while (confidenceOf({ cost: most + 1, phones, spelled: false, sure: 1 }) >= LEAST_CONFIDENCE) most += 1;
-    mostCosts[phones] = most;
-  }
-  return most;
-}
 
 /** A sound more or less costs at least so much. */
 const LEAST_SKIP = Math.min(...SKIPS);
