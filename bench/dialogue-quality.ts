@@ -1,6 +1,7 @@
 import { NOTCHES, SpokenIndex, type Pronouncer } from '@larder/core/dialogue';
 import { spokenWords } from '@larder/core/fields';
 import { wordsOf, type Speech } from './dialogue-speech';
+import type { Stated } from './reliability';
 import { random } from './search-corpus';
 
 export const KINDS = ['word', 'phrase', 'name'] as const;
@@ -13,8 +14,8 @@ interface Term {
   readonly said: ReadonlySet<number>;
 }
 
-const WORDS = 250;
-const PHRASES = 200;
+const WORDS = 1000;
+const PHRASES = 1000;
 /** What is said oftener tells little of whoever says it. */
 const MOST_SAID = 6;
 const LEAST_LETTERS = 4;
@@ -108,17 +109,9 @@ export function recallAt(
   return best;
 }
 
-/** Of each tenth of confidence: what was said of it on average, how much of it was right, and of how many. */
-export const tenths = (all: readonly Judged[]): { stated: number; right: number; count: number }[] =>
-  Array.from({ length: 10 }, (_unused, tenth) => {
-    const own = all.filter(({ confidence }) => Math.min(9, Math.floor(confidence / 10)) === tenth);
-    const mean = (of: (each: Judged) => number) => own.reduce((sum, each) => sum + of(each), 0) / own.length;
-    return {
-      stated: mean(({ confidence }) => confidence / 100),
-      right: mean(({ isSaid }) => (isSaid ? 1 : 0)),
-      count: own.length,
-    };
-  });
+/** How likely each was said to be, and whether it was. */
+export const stated = (all: readonly Judged[]): Stated[] =>
+  all.map(({ confidence, isSaid }) => ({ chance: confidence / 100, isRight: isSaid }));
 
 /** How much worse a false alarm is than a miss, and trials: one a second (NIST, “The Spoken Term Detection 2006 Evaluation Plan”). */
 const BETA = 999.9;

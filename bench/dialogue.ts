@@ -15,11 +15,12 @@ import { Pronunciations } from '../packages/server/src/media/pronunciations';
 import { IndexSnapshots } from '../packages/server/src/search/snapshot';
 import { content, dictionary, spokenFile } from './dialogue-corpus';
 import { SpokenFullText } from './dialogue-fulltext';
-import { indexOf, judged, KINDS, recallAt, tenths, termsOf, termWeightedValue } from './dialogue-quality';
+import { indexOf, judged, KINDS, recallAt, stated, termsOf, termWeightedValue } from './dialogue-quality';
 import { recognition } from './dialogue-recognition';
 import { learntChannel } from './dialogue-channel';
 import { spoken, spokenWithCustom, wordErrors } from './dialogue-speech';
 import { median, round, type Figure } from './kit';
+import { mostApart, reliabilityChart, tenths, type Tenth } from './reliability';
 import { random } from './search-corpus';
 
 type Print = (figure: Figure) => void;
@@ -175,8 +176,7 @@ async function speed(files: number, print: Print): Promise<void> {
 const LARGE = 30_000;
 /** What confidence was fitted to, and what it is held against. */
 const SEEDS = { fitted: 1, heldOut: 2 } as const;
-/** A tenth with fewer hits says nothing of how right it is. */
-const ENOUGH = 30;
+const SEED_WORDS: Readonly<Record<keyof typeof SEEDS, string>> = { fitted: 'fitted to', heldOut: 'held out' };
 
 /** Speech is made and listened to once, which takes some 40 minutes each, and kept beside other temporary files. */
 async function quality(print: Print): Promise<void> {
@@ -184,11 +184,7 @@ async function quality(print: Print): Promise<void> {
   for (const [set, seed] of Object.entries(SEEDS)) {
     const figure = (name: string, value: number, unit: string) =>
       print({ name: `dialogue.${name}.${set}`, value: round(value), unit, peer: null, ratio: null });
-    const speech = await spoken(seed, cache);
-    const pronunciations = await Pronunciations.read();
-    await pronunciations.learn(speech.names);
-    const terms = termsOf(speech, seed, pronunciations);
-    const found = judged(indexOf(speech, pronunciations), terms);
+    const { found, pronunciations, speech, terms } = await heardOf(seed, cache);
     const seconds = speech.sentences.reduce((sum, { ms }) => sum + ms / 1000, 0);
     const unnamed = wordErrors(
       speech.sentences.filter(({ text }) => !speech.names.some((name) => text.includes(name))),
@@ -207,13 +203,33 @@ async function quality(print: Print): Promise<void> {
           recallAt(found, terms, kind, seconds / 3600, alarms),
           `share, ${alarms} false alarm an hour`,
         );
-    const apart = tenths(found).filter(({ count }) => count >= ENOUGH);
-    figure('calibration', Math.max(...apart.map(({ right, stated }) => Math.abs(right - stated))), 'most of a tenth');
-    for (const { count, right, stated } of apart)
-      figure('calibration.tenth', right, `right of ${count} stated as ${round(stated)}`);
+    for (const kind of [null, ...KINDS]) {
+      const apart = tenths(stated(found.filter(({ term }) => kind === null || term.kind === kind)));
+      const name = kind === null ? 'calibration' : `calibration.${kind}`;
+      if (apart.length > 0) figure(name, mostApart(apart), 'most of a tenth');
+      for (const { count, right, stated: chance } of apart)
+        figure(`${name}.tenth`, right, `right of ${count} stated as ${round(chance)}`);
+    }
     for (const [at, { name }] of NOTCHES.entries())
       figure(`twv.${name}`, termWeightedValue(found, terms, at, seconds), 'of 1');
   }
+}
+
+/** All that is found of what is looked for in the speech of a seed. */
+async function heardOf(seed: number, cache: string) {
+  const speech = await spoken(seed, cache);
+  const pronunciations = await Pronunciations.read();
+  await pronunciations.learn(speech.names);
+  const terms = termsOf(speech, seed, pronunciations);
+  return { speech, pronunciations, terms, found: judged(indexOf(speech, pronunciations), terms) };
+}
+
+/** Prints how far confidence can be relied on, drawn. */
+async function reliability(): Promise<void> {
+  const sets = new Map<string, readonly Tenth[]>();
+  for (const [set, seed] of Object.entries(SEEDS))
+    sets.set(SEED_WORDS[set as keyof typeof SEEDS], tenths(stated((await heardOf(seed, speechFolder())).found)));
+  process.stdout.write(`${reliabilityChart(sets)}\n`);
 }
 
 /** How phones are heard, learnt from the speech that confidence is fitted to, as core has it. */
@@ -236,4 +252,4 @@ export const dialogue = {
   quality,
 };
 /** What core keeps as tables, to be printed. */
-export const tables = { channel };
+export const tables = { channel, reliability };

@@ -4,7 +4,7 @@ import { round, type Figure } from './kit';
 import { asListed, damagedLibrary, DAMAGES, type Case, type DamagedLibrary, type Sort } from './relink-damage';
 import { fittedWeights } from './relink-fit';
 import { plan } from './relink-plan';
-import { reliabilityChart, type Tenth } from './relink-reliability';
+import { mostApart, reliabilityChart, tenths, type Stated, type Tenth } from './reliability';
 import { walk } from './relink-walk';
 
 type Print = (figure: Figure) => void;
@@ -21,8 +21,6 @@ const SET_WORDS: Readonly<Record<keyof typeof SETS, string>> = {
   plain: 'little known: no timecode, no reel, tracks of one take',
 };
 const PRODUCTIONS = 15;
-/** A tenth with fewer candidates says nothing of how right it is. */
-const ENOUGH = 100;
 
 interface Judged {
   readonly each: Case;
@@ -37,22 +35,13 @@ function judged(library: DamagedLibrary): Judged[] {
   return library.cases.map((each, at) => ({ each, matches: plan[at]?.matches ?? [] }));
 }
 
-/** How far stated and seen chances are apart, tenth by tenth. */
-function tenths(all: readonly Judged[]): Tenth[] {
-  const sums = Array.from({ length: 10 }, () => ({ count: 0, stated: 0, right: 0 }));
-  for (const { each, matches } of all)
-    for (const { blockedBy, key, probability } of matches) {
-      if (blockedBy.length > 0) continue;
-      const tenth = sums[Math.min(9, Math.floor(probability * 10))];
-      if (!tenth) continue;
-      tenth.count += 1;
-      tenth.stated += probability;
-      tenth.right += key === each.is ? 1 : 0;
-    }
-  return sums
-    .filter(({ count }) => count > 0)
-    .map(({ count, right, stated }) => ({ count, stated: stated / count, right: right / count }));
-}
+/** Of all candidates that nothing rules out how likely each was called, and whether it is the one. */
+const stated = (all: readonly Judged[]): Stated[] =>
+  all.flatMap(({ each, matches }) =>
+    matches
+      .filter(({ blockedBy }) => blockedBy.length === 0)
+      .map(({ key, probability }) => ({ chance: probability, isRight: key === each.is })),
+  );
 
 /**
  * Of lost originals as cut lists know them: how many are found by reel and timecode, and how many of what is found so are right. Looked for
@@ -108,11 +97,10 @@ async function quality(print: Print): Promise<void> {
       );
       figure(`right.${damage}`, right.length / some.length, `of ${some.length}`);
     }
-    const apart = tenths(all);
-    const enough = apart.filter(({ count }) => count >= ENOUGH);
-    figure('calibration', Math.max(...enough.map((tenth) => Math.abs(tenth.right - tenth.stated))), 'most of a tenth');
-    for (const { count, right: share, stated } of apart)
-      figure('calibration.tenth', share, `right of ${count} stated as ${round(stated)}`);
+    const apart = tenths(stated(all));
+    figure('calibration', mostApart(apart), 'most of a tenth');
+    for (const { count, right: share, stated: chance } of apart)
+      figure('calibration.tenth', share, `right of ${count} stated as ${round(chance)}`);
     const libraries = seeds.map((seed) => damagedLibrary(seed, PRODUCTIONS, sort));
     for (const [where, inOneHeap] of [
       ['', false],
@@ -136,9 +124,7 @@ async function weightsFitted(): Promise<void> {
 async function reliability(): Promise<void> {
   const sets = Object.entries(SETS).map(([set, { seeds, sort }]): [string, Tenth[]] => [
     SET_WORDS[set as keyof typeof SETS],
-    tenths(seeds.flatMap((seed) => judged(damagedLibrary(seed, PRODUCTIONS, sort)))).filter(
-      ({ count }) => count >= ENOUGH,
-    ),
+    tenths(stated(seeds.flatMap((seed) => judged(damagedLibrary(seed, PRODUCTIONS, sort))))),
   ]);
   process.stdout.write(`${reliabilityChart(new Map(sets))}\n`);
 }

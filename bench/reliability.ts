@@ -8,6 +8,35 @@ export interface Tenth {
   readonly right: number;
 }
 
+/** Something of which was stated how likely it is. */
+export interface Stated {
+  /** From 0 to 1. */
+  readonly chance: number;
+  readonly isRight: boolean;
+}
+
+/** With fewer cases a tenth says nothing of how right it is: that it is a twentieth off may be by chance. */
+const ENOUGH = 100;
+
+/** Of each tenth with enough cases how far stated and seen chances are apart. */
+export function tenths(all: Iterable<Stated>): Tenth[] {
+  const sums = Array.from({ length: 10 }, () => ({ count: 0, stated: 0, right: 0 }));
+  for (const { chance, isRight } of all) {
+    const tenth = sums[Math.min(9, Math.floor(chance * 10))];
+    if (!tenth) continue;
+    tenth.count += 1;
+    tenth.stated += chance;
+    tenth.right += isRight ? 1 : 0;
+  }
+  return sums
+    .filter(({ count }) => count >= ENOUGH)
+    .map(({ count, right, stated }) => ({ count, stated: stated / count, right: right / count }));
+}
+
+/** How far the worst of some tenths is off. */
+export const mostApart = (some: readonly Tenth[]): number =>
+  Math.max(...some.map(({ right, stated }) => Math.abs(right - stated)));
+
 const INK = '#2a2823';
 const MUTED = '#655f52';
 const LINE = '#d8cfbb';
