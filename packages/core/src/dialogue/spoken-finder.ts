@@ -1,7 +1,15 @@
 import { LRUCache } from 'lru-cache';
 import { firstNot, firstNotNear } from '../search';
-import { confidenceOf, confidenceOfHeard, LEAST_CONFIDENCE, LEAST_HEARD, mostCost } from './confidence';
+import {
+  confidenceOf,
+  confidenceOfHeard,
+  LEAST_CONFIDENCE,
+  LEAST_HEARD,
+  mostCost,
+  type HeardEvidence,
+} from './confidence';
 import type { Forms } from './forms';
+import type { HeardStretch } from './phone-channel';
 import { LEAST_SOUGHT, PhoneSearch } from './phone-search';
 import { type Phones, WHOLE_COST } from './phones';
 import type { SpokenWay } from './question';
@@ -313,25 +321,30 @@ export class SpokenFinder {
 
   private findHeard(search: PhoneSearch): number[] {
     const hits: number[] = [];
-    const { soundStarts, starts, sure } = this.segment;
+    const { soundStarts, starts } = this.segment;
     const endOf = (doc: number) => soundStarts[starts[doc + 1] as number] as number;
-    search.each(this.segment.sounds, endOf, ({ from, odds, to }, doc) => {
-      if (to <= from || odds < LEAST_HEARD) return;
-      const end = starts[doc + 1] as number;
-      const first = wordWith(soundStarts, from, starts[doc] as number, end);
-      let next = first;
-      let sures = 0;
-      for (; next < end && (soundStarts[next] as number) < to; next += 1) {
-        const [start, stop] = [soundStarts[next] as number, soundStarts[next + 1] as number];
-        sures += (sure[next] as number) * (Math.min(stop, to) - Math.max(start, from));
-      }
-      const begins = soundStarts[first] === from;
-      const ends = soundStarts[next] === to;
-      const mean = shareOf(sures / (to - from));
-      const confidence = confidenceOfHeard({ odds, sure: mean, words: next - first, begins, ends });
-      if (confidence >= LEAST_CONFIDENCE) hits.push(packHit(first, next - first, false, confidence));
+    search.each(this.segment.sounds, endOf, (stretch, doc) => {
+      if (stretch.to <= stretch.from || stretch.odds < LEAST_HEARD) return;
+      const { first, ...evidence } = this.evidenceOf(stretch, doc);
+      const confidence = confidenceOfHeard(evidence);
+      if (confidence >= LEAST_CONFIDENCE) hits.push(packHit(first, evidence.words, false, confidence));
     });
     return hits;
+  }
+
+  /** What speaks for it that a stretch of phones is what was said, and the word that it begins in. */
+  private evidenceOf({ from, odds, to }: HeardStretch, doc: number): HeardEvidence & { readonly first: number } {
+    const { soundStarts, starts, sure } = this.segment;
+    const end = starts[doc + 1] as number;
+    const first = wordWith(soundStarts, from, starts[doc] as number, end);
+    let next = first;
+    let sures = 0;
+    for (; next < end && (soundStarts[next] as number) < to; next += 1) {
+      const [start, stop] = [soundStarts[next] as number, soundStarts[next + 1] as number];
+      sures += (sure[next] as number) * (Math.min(stop, to) - Math.max(start, from));
+    }
+    const [begins, ends] = [soundStarts[first] === from, soundStarts[next] === to];
+    return { first, odds, sure: shareOf(sures / (to - from)), words: next - first, begins, ends };
   }
 
   /** The words around a place, so far as what is looked for can reach; at the place itself, this word. */
