@@ -53,8 +53,8 @@ describe('what is heard, asked in the search line', () => {
   it('finds by sound as surely as is wanted, in wholes and in their parts, and goes with all else', () => {
     const { find } = library();
     expect(find('heard:"hole,spelled"')).toEqual([1, 3]);
-    expect(find('heard:"hole,maybe"')).toEqual([1, 2, 3]);
-    expect(find('heard:"hole,maybe" name:S2')).toEqual([2]);
+    expect(find('heard:"hole,sounds"')).toEqual([1, 2, 3]);
+    expect(find('heard:"hole,sounds" name:S2')).toEqual([2]);
     expect(find('-heard:"hole,spelled"')).toEqual([2]);
     expect(find('heard:"bell + gate,3s,spelled"')).toEqual([]);
     expect(find('heard:"bell + gate,6s,spelled"')).toEqual([1]);
@@ -103,7 +103,7 @@ describe('what is heard, asked in the search line', () => {
 
   it('says where in each it was heard', () => {
     const { spoken } = library();
-    const test: HeardTest = { op: 'heard', items: ['hole'], withinMs: null, as: 'maybe' };
+    const test: HeardTest = { op: 'heard', items: ['hole'], withinMs: null, as: 'sounds' };
     const places = heardPlaces(spoken, test, [1, 2, 3, 99]);
     expect(
       [...places].map(([id, hits]) => [id, hits.map(({ heard, startMs }) => `${heard} ${startMs}`)]).sort(),

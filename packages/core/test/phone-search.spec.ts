@@ -374,8 +374,67 @@ describe('a name that no recogniser knows', () => {
   });
 });
 
+describe('words in a row that a recogniser knows', () => {
+  const WAYS = new Map([
+    ['narrow', 'N EH R OW'],
+    ['boat', 'B OW T'],
+    ['bow', 'B OW'],
+    ['marrow', 'M EH R OW'],
+  ]);
+  const pronouncer = {
+    ways: (word: string) => (WAYS.has(word) ? [phones(WAYS.get(word) ?? '')] : []),
+    isHeard: () => true,
+  };
+  const question: SpokenQuestion = {
+    items: [{ ways: [{ words: ['narrow', 'boat'], begun: false }], without: false }],
+    how: 'all',
+    withinMs: 0,
+  };
+  const spoken = (id: number, ...words: readonly (readonly [text: string, sounds: string])[]) => ({
+    id,
+    wholeId: 0,
+    spoken: {
+      words: words.map(([text, sounds], at): SpokenWord => ({
+        ...{ text, startMs: at * 300, endMs: at * 300 + 300, certainty: 0.5 },
+        ...(sounds === '' ? {} : { sounds: writeSounds(phones(sounds)) }),
+      })),
+      speakers: [],
+    },
+  });
+  const found = (fewPhones?: number) => {
+    const index = new SpokenIndex(pronouncer, fewPhones);
+    index.upsert([
+      // One of them was heard, and the phones of the other.
+      spoken(1, ['a', 'AH'], ['narrow', 'N EH R OW'], ['vote', 'B OW T'], ['here', 'HH IH R']),
+      // Neither was.
+      spoken(2, ['a', 'AH'], ['nero', 'N EH R OW'], ['vote', 'B OW T'], ['here', 'HH IH R']),
+      // One was heard, and something else than the other.
+      spoken(3, ['a', 'AH'], ['narrow', 'N EH R OW'], ['lock', 'L AA K'], ['here', 'HH IH R']),
+      // As a person wrote it, without phones: by the sounds of its words.
+      spoken(4, ['a', ''], ['marrow', ''], ['boat', '']),
+      spoken(5, ['a', ''], ['boat', ''], ['narrow', '']),
+    ]);
+    return index.find(question, 4, null).files.map((file) => [file.id, file.hits().length]);
+  };
+
+  it('are found among the phones that were heard, whatever words they were taken for', () => {
+    expect(found()).toEqual([
+      [1, 1],
+      [2, 1],
+      [4, 1],
+    ]);
+  });
+
+  it('are found around a word of them that was heard, where there are too many phones to go through', () => {
+    expect(found(0)).toEqual([
+      [1, 1],
+      [4, 1],
+    ]);
+  });
+});
+
 describe('how sure that is', () => {
-  const some: HeardEvidence = { odds: 10 * NATS, sure: 0.5, begins: true, ends: true, words: 2 };
+  const some: HeardEvidence = { odds: 10 * NATS, sure: 0.5, begins: true, ends: true, words: 2, sought: 1 };
   it('grows with what speaks for it, and falls with how sure the recogniser is of something else', () => {
     const than = (less: Partial<HeardEvidence>) => confidenceOfHeard({ ...some, ...less });
     expect(than({ odds: 8 * NATS })).toBeLessThan(than({}));
@@ -385,5 +444,11 @@ describe('how sure that is', () => {
     expect(than({ ends: false })).toBeLessThan(than({}));
     expect(than({ words: 1 })).toBeLessThan(than({}));
     expect(than({ words: 40 })).toBe(than({ words: 3 }));
+  });
+
+  it('is less for words in a row that were taken for another number of words', () => {
+    const row = (words: number) => confidenceOfHeard({ ...some, odds: 5 * NATS, sought: 2, words });
+    expect(row(2)).toBeGreaterThan(row(1));
+    expect(row(20)).toBeLessThan(row(6));
   });
 });

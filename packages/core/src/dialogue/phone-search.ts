@@ -11,7 +11,7 @@ const MOST_SCANNED = 24;
 /** So many nats must speak for a place to be looked at closer: at 5 one in fifty fewer names are found at five false alarms an hour. */
 const LEAST_NATS = 3;
 /** So many phones more or less may be heard before and after, at most. */
-const MARGIN = 4;
+export const MARGIN = 4;
 
 /**
  * Looks through phones that were heard for some that were said: a name that no recogniser knows. All are gone through in a coarse way

@@ -3,14 +3,16 @@ import { firstNot, firstNotNear } from '../search';
 import {
   confidenceOf,
   confidenceOfHeard,
+  type Evidence,
   LEAST_CONFIDENCE,
-  LEAST_HEARD,
+  leastHeard,
   mostCost,
   type HeardEvidence,
 } from './confidence';
 import type { Forms } from './forms';
 import type { HeardStretch } from './phone-channel';
-import { LEAST_SOUGHT, PhoneSearch } from './phone-search';
+import { LEAST_SOUGHT, MARGIN, PhoneSearch } from './phone-search';
+import { stretcher } from './phone-stretch';
 import { type Phones, WHOLE_COST } from './phones';
 import type { SpokenWay } from './question';
 import { MOST_SOUNDS } from './sound-tree';
@@ -60,7 +62,8 @@ interface Across {
   readonly sounds: Phones;
   /** Made when they are first wanted, as that takes as long as all else where there are few files. */
   readonly pieces: () => readonly Piece[];
-  readonly kind: 'row' | 'name';
+  /** How many words: one is a name. */
+  readonly words: number;
   readonly search: PhoneSearch | null;
 }
 
@@ -77,8 +80,16 @@ export function withinBounds(items: readonly (readonly PreparedWay[])[]): Prepar
   return items.map((ways) => ways.map((way) => ({ ...way, across: way.across.map(bounded) })));
 }
 
-/** @param loosely also what sounds like it, not only what is spelled so */
-export function prepare({ words, begun }: SpokenWay, { vocabulary }: Forms, loosely: boolean): PreparedWay {
+/**
+ * @param loosely also what sounds like it, not only what is spelled so
+ * @param few so few phones were heard in all that rows of known words can be looked for among them too
+ */
+export function prepare(
+  { words, begun }: SpokenWay,
+  { vocabulary }: Forms,
+  loosely: boolean,
+  few: boolean,
+): PreparedWay {
   const ways = words.map((word) => vocabulary.pronouncer.ways(word));
   const sought = words.map((word, at): Sought => {
     if (begun && at === words.length - 1) {
@@ -94,24 +105,24 @@ export function prepare({ words, begun }: SpokenWay, { vocabulary }: Forms, loos
   // A single word that a recogniser can hear is among its words, or what else they may have been; that is quicker, and surer.
   const hasName = words.some((word) => !vocabulary.pronouncer.isHeard(word));
   const isAcross = loosely && !begun && (words.length > 1 || hasName);
-  return { sought, loosely, across: isAcross ? acrossOf(ways, vocabulary, hasName) : [] };
+  return { sought, loosely, across: isAcross ? acrossOf(ways, vocabulary, hasName || few) : [] };
 }
 
-function acrossOf(ways: readonly (readonly Phones[])[], vocabulary: Vocabulary, hasName: boolean): Across[] {
+function acrossOf(ways: readonly (readonly Phones[])[], vocabulary: Vocabulary, amongPhones: boolean): Across[] {
   const [only = []] = ways;
   if (ways.length === 1)
     return only
       .filter(({ length }) => length >= LEAST_SOUGHT)
       .map((sounds) => {
         const pieces = once(() => likePieces(sounds, vocabulary));
-        return { sounds, pieces, kind: 'name', search: new PhoneSearch(sounds) };
+        return { sounds, pieces, words: 1, search: new PhoneSearch(sounds) };
       });
   const firsts = ways.flatMap(([first]) => (first ? [first] : []));
   const sounds = Uint8Array.from(firsts.flatMap((first) => [...first]));
   // Of a row in which nobody knows how one word is said, nothing is known across words.
   if (firsts.length < ways.length || sounds.length < LEAST_SOUGHT || sounds.length > MOST_SOUNDS) return [];
   const pieces = once(() => heardPieces(firsts, vocabulary));
-  return [{ sounds, pieces, kind: 'row', search: hasName ? new PhoneSearch(sounds) : null }];
+  return [{ sounds, pieces, words: ways.length, search: amongPhones ? new PhoneSearch(sounds) : null }];
 }
 
 function once<T>(make: () => T): () => T {
@@ -166,7 +177,7 @@ export class SpokenFinder {
       else this.findRow(way.sought, way.loosely, draft);
       for (const across of way.across) {
         this.findAcross(across, draft);
-        if (across.search) for (const hit of this.heard(across.search, across.sounds)) draft.push(hit);
+        if (across.search) for (const hit of this.heard(across.search, across)) draft.push(hit);
       }
     }
     return draft.finish();
@@ -177,13 +188,18 @@ export class SpokenFinder {
       const places = placesOf(this.segment, word);
       if (places.length === 0) continue;
       const isExact = exact.has(word);
-      const [apart, same] = [confidencesOf(cost, phones, false), confidencesOf(cost, phones, true)];
+      const [spelledSo, soundsSo, isOther] = [
+        confidencesOf({ cost, phones, spelled: true }),
+        confidencesOf({ cost, phones, spelled: false }),
+        confidencesOf({ cost, phones, spelled: false, isOther: true }),
+      ];
       for (let n = 0; n < places.length; n += 1) {
         const at = places[n] as number;
         const isHeard = this.wordAt(at) === word;
         const spelled = isExact && isHeard;
         if (!spelled && !loosely) continue;
-        const confidence = (spelled ? same : apart)[this.sureAt(at, word)] as number;
+        const known = spelled ? spelledSo : isHeard && !isExact ? isOther : soundsSo;
+        const confidence = known[this.sureAt(at, word)] as number;
         if (spelled || confidence >= LEAST_CONFIDENCE) draft.push(packHit(at, 1, spelled, confidence));
       }
     }
@@ -247,11 +263,11 @@ export class SpokenFinder {
    * Sounds across words: a name that no dictionary has is heard as several words that sound like it together. Around each word that may
    * be a piece of it, it is looked for where it fits best.
    */
-  private findAcross({ kind, pieces, search, sounds }: Across, draft: HitDraft): void {
-    // Phones that were heard tell more of a name.
-    const byPhones = kind === 'name' && search !== null;
+  private findAcross({ pieces, search, sounds, words }: Across, draft: HitDraft): void {
+    // Phones that were heard tell more, and there it is looked for among all of them.
+    const byPhones = search !== null;
     if (byPhones && this.allHaveSounds()) return;
-    const stretch = new Stretch(sounds.length, kind);
+    const stretch = new Stretch(sounds.length, words > 1 ? 'row' : 'name');
     let left = Math.max(LEAST_PLACES, Math.floor(this.segment.forms.length / WORDS_A_PLACE));
     for (const piece of pieces()) {
       const places = placesOf(this.segment, piece.word);
@@ -262,14 +278,31 @@ export class SpokenFinder {
         const at = places[n] as number;
         // Only where it is what was heard: with all that it may have been as well, too much fits something.
         if (this.wordAt(at) !== piece.word) continue;
-        if (piece.around && !this.mayBe(at, piece.around, stretch.most)) continue;
         const doc = lastAtMost(this.segment.starts, at);
-        if (byPhones && this.hasSounds(doc)) continue;
+        if (this.hasSounds(doc)) {
+          if (byPhones) continue;
+          if (words > 1) {
+            const hit = this.heardHit(this.stretchAround(at, doc, piece, sounds), doc, words);
+            if (hit !== null) draft.push(hit);
+            continue;
+          }
+        }
+        if (piece.around && !this.mayBe(at, piece.around, stretch.most)) continue;
         this.fill(stretch, doc, at, piece);
         const found = stretch.find(sounds);
         if (found) draft.push(packHit(found.from, found.to - found.from, false, found.confidence));
       }
     }
+  }
+
+  /** The phones around a word that a row was most likely said in, so far as it can reach. */
+  private stretchAround(at: number, doc: number, { after, before }: Piece, sounds: Phones): HeardStretch {
+    const { soundStarts, sounds: heard, starts } = this.segment;
+    const first = soundStarts[starts[doc] as number] as number;
+    const end = soundStarts[starts[doc + 1] as number] as number;
+    const from = Math.max(first, (soundStarts[at] as number) - reachOf(before) - MARGIN);
+    const to = Math.min(end, (soundStarts[at + 1] as number) + reachOf(after) + MARGIN);
+    return stretcher()(sounds, heard, from, to, from === first);
   }
 
   /**
@@ -310,30 +343,40 @@ export class SpokenFinder {
    * A name among the phones that were heard, whatever words they make. What was found is kept, as the same is asked for again with each
    * other order or criterion, and the phones of a large library take up to a second.
    */
-  private heard(search: PhoneSearch, phones: Phones): readonly number[] {
+  private heard(search: PhoneSearch, { sounds, words }: Across): readonly number[] {
     let kept = keptHeard.get(this.segment);
     if (!kept) keptHeard.set(this.segment, (kept = new LRUCache({ max: MOST_KEPT })));
-    const key = phones.join();
+    const key = `${words} ${sounds.join()}`;
     let hits = kept.get(key);
-    if (!hits) kept.set(key, (hits = this.findHeard(search)));
+    if (!hits) kept.set(key, (hits = this.findHeard(search, words)));
     return hits;
   }
 
-  private findHeard(search: PhoneSearch): number[] {
+  private findHeard(search: PhoneSearch, sought: number): number[] {
     const hits: number[] = [];
     const { soundStarts, starts } = this.segment;
     const endOf = (doc: number) => soundStarts[starts[doc + 1] as number] as number;
     search.each(this.segment.sounds, endOf, (stretch, doc) => {
-      if (stretch.to <= stretch.from || stretch.odds < LEAST_HEARD) return;
-      const { first, ...evidence } = this.evidenceOf(stretch, doc);
-      const confidence = confidenceOfHeard(evidence);
-      if (confidence >= LEAST_CONFIDENCE) hits.push(packHit(first, evidence.words, false, confidence));
+      const hit = this.heardHit(stretch, doc, sought);
+      if (hit !== null) hits.push(hit);
     });
     return hits;
   }
 
+  /** The words that a stretch of phones was taken for, if they may be what is looked for. */
+  private heardHit(stretch: HeardStretch, doc: number, sought: number): number | null {
+    if (stretch.to <= stretch.from || stretch.odds < leastHeard(sought)) return null;
+    const { first, ...evidence } = this.evidenceOf(stretch, doc, sought);
+    const confidence = confidenceOfHeard(evidence);
+    return confidence < LEAST_CONFIDENCE ? null : packHit(first, evidence.words, false, confidence);
+  }
+
   /** What speaks for it that a stretch of phones is what was said, and the word that it begins in. */
-  private evidenceOf({ from, odds, to }: HeardStretch, doc: number): HeardEvidence & { readonly first: number } {
+  private evidenceOf(
+    { from, odds, to }: HeardStretch,
+    doc: number,
+    sought: number,
+  ): HeardEvidence & { readonly first: number } {
     const { soundStarts, starts, sure } = this.segment;
     const end = starts[doc + 1] as number;
     const first = wordWith(soundStarts, from, starts[doc] as number, end);
@@ -344,7 +387,7 @@ export class SpokenFinder {
       sures += (sure[next] as number) * (Math.min(stop, to) - Math.max(start, from));
     }
     const [begins, ends] = [soundStarts[first] === from, soundStarts[next] === to];
-    return { first, odds, sure: shareOf(sures / (to - from)), words: next - first, begins, ends };
+    return { first, odds, sought, sure: shareOf(sures / (to - from)), words: next - first, begins, ends };
   }
 
   /** The words around a place, so far as what is looked for can reach; at the place itself, this word. */
@@ -379,13 +422,12 @@ const WORDS_A_PLACE = 1000;
 
 /** By how sure the recogniser is of a word, how likely it is that it was said: the same for all that cost as much. */
 const confidences = new Map<number, Uint8Array>();
-function confidencesOf(cost: number, phones: number, spelled: boolean): Uint8Array {
-  const key = (cost * 256 + Math.min(phones, 255)) * 2 + (spelled ? 1 : 0);
+function confidencesOf(evidence: Omit<Evidence, 'sure'>): Uint8Array {
+  const { cost, isOther, phones, spelled } = evidence;
+  const key = (cost * 256 + Math.min(phones, 255)) * 4 + (spelled ? 2 : 0) + (isOther ? 1 : 0);
   let known = confidences.get(key);
   if (!known) {
-    known = Uint8Array.from({ length: 256 }, (_unused, sure) =>
-      confidenceOf({ cost, phones, spelled, sure: shareOf(sure) }),
-    );
+    known = Uint8Array.from({ length: 256 }, (_unused, sure) => confidenceOf({ ...evidence, sure: shareOf(sure) }));
     confidences.set(key, known);
   }
   return known;
@@ -437,7 +479,7 @@ class Row {
       cost += costs[n] as number;
       sure += sures[n] as number;
     }
-    return confidenceOf({ cost, phones, spelled: this.spelled, sure: shareOf(sure / costs.length) });
+    return confidenceOf({ cost, phones, spelled: this.spelled, isRow: true, sure: shareOf(sure / costs.length) });
   }
 }
 
