@@ -68,8 +68,8 @@ describe('a search of speech', () => {
       },
     ]);
     expect(files[0]?.hits[0]?.startMs).toBeLessThan(1000);
-    expect(notches.map(({ hits }) => hits)).toEqual([1, 1, 1, 2, 2]);
-    expect((await find('hole', { notch: 3 })).files[1]?.hits).toMatchObject([{ heard: 'whole', spelled: false }]);
+    expect(notches.map(({ hits }) => hits)).toEqual([1, 1, 1, 1, 2]);
+    expect((await find('hole', { notch: 4 })).files[1]?.hits).toMatchObject([{ heard: 'whole', spelled: false }]);
   });
 
   it('finds a name that no dictionary has by how it sounds', async () => {
@@ -86,7 +86,7 @@ describe('a search of speech', () => {
       return assets.map(({ id }) => ids.indexOf(id)).sort();
     };
     expect(await list('heard:"hole,spelled"')).toEqual([2]);
-    expect(await list('heard:"hole,maybe"')).toEqual([1, 2]);
+    expect(await list('heard:"hole,sounds"')).toEqual([1, 2]);
     expect(await list('heard:"ottermouth,sounds"')).toEqual([0, 1]);
     expect(await list('heard:"ottermouth,sounds" -heard:"low water,spelled"')).toEqual([1]);
     expect(await list('heard:"water + bell,1s,spelled"')).toEqual([]);
