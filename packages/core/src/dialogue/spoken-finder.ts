@@ -188,18 +188,16 @@ export class SpokenFinder {
       const places = placesOf(this.segment, word);
       if (places.length === 0) continue;
       const isExact = exact.has(word);
-      const [spelledSo, soundsSo, isOther] = [
-        confidencesOf({ cost, phones, spelled: true }),
-        confidencesOf({ cost, phones, spelled: false }),
-        confidencesOf({ cost, phones, spelled: false, isOther: true }),
-      ];
+      const thoughtOf = confidencesOf({ cost, phones, spelled: false });
+      const heard = isExact
+        ? confidencesOf({ cost, phones, spelled: true })
+        : confidencesOf({ cost, phones, spelled: false, isOther: cost === 0 });
       for (let n = 0; n < places.length; n += 1) {
         const at = places[n] as number;
         const isHeard = this.wordAt(at) === word;
         const spelled = isExact && isHeard;
         if (!spelled && !loosely) continue;
-        const known = spelled ? spelledSo : isHeard && !isExact ? isOther : soundsSo;
-        const confidence = known[this.sureAt(at, word)] as number;
+        const confidence = (isHeard ? heard : thoughtOf)[this.sureAt(at, word)] as number;
         if (spelled || confidence >= LEAST_CONFIDENCE) draft.push(packHit(at, 1, spelled, confidence));
       }
     }
