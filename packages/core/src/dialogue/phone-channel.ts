@@ -54,7 +54,7 @@ export interface HeardStretch {
 export const LONGEST_STRETCH = 512;
 /** What speaks for a stretch, and where it begins, are in one number, so that the larger of two takes its beginning along. */
 export const FROM_BITS = 10;
-const FROM = (1 << FROM_BITS) - 1;
+export const FROM = (1 << FROM_BITS) - 1;
 const above = new Int32Array(LONGEST_STRETCH + 1);
 const below = new Int32Array(LONGEST_STRETCH + 1);
 const others = new Uint8Array(LONGEST_STRETCH);

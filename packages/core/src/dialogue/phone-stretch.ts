@@ -1,5 +1,5 @@
 import { AssemblyCode } from '../search';
-import { FROM_BITS, likeliestStretch, LONGEST_STRETCH, START, TABLES, type HeardStretch } from './phone-channel';
+import { FROM, FROM_BITS, likeliestStretch, LONGEST_STRETCH, START, TABLES, type HeardStretch } from './phone-channel';
 import { PHONE_STRETCH_CODE } from './phone-stretch-code';
 import { PHONES, type Phones } from './phones';
 
@@ -8,7 +8,6 @@ const N = PHONES.length;
 const MOST_SOUGHT = 32;
 /** What speaks for more than are looked for: so little that it is never taken. */
 const NOTHING = -(1 << 29);
-const FROM = (1 << FROM_BITS) - 1;
 
 /** What `phone-stretch.wat` exports: addresses, and where a stretch ends. */
 interface Exports {
